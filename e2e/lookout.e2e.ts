@@ -116,3 +116,29 @@ test('a view is saved under a name, its link opens it, and the table is seen as 
   await scene.clickText('Back to now', 'main');
   await scene.gone('[data-testid=as-of]');
 });
+
+test('while the pointer is over the table, a longer sentence does not move it', async () => {
+  await scene.go(`${stage.base}/c/1/lookout`);
+  await scene.press('Escape');
+  const titles = await scene.page.$$eval('[role=slider][aria-label$=": from"]', (ends) =>
+    ends.map((e) => e.getAttribute('aria-label')!.replace(/: from$/, '')),
+  );
+  expect(titles.length).toBeGreaterThan(3);
+  const top = () => scene.page.$eval('[role=table]', (e) => e.getBoundingClientRect().top);
+  const box = (await (await scene.page.waitForSelector('[role=table]'))!.boundingBox())!;
+  await scene.page.setViewport({ width: 900, height: 800 });
+  await scene.page.mouse.move(box.x + 60, box.y + 200);
+  const before = await top();
+  for (const title of titles) {
+    await handle(title, 'from');
+    await scene.press('ArrowRight');
+  }
+  await scene.see(SENTENCE, /( and .*){4}/);
+  expect(await top()).toBe(before);
+  await scene.page.mouse.move(5, 5);
+  await scene.page.waitForFunction(
+    (was) => document.querySelector('[role=table]')!.getBoundingClientRect().top > was,
+    {},
+    before,
+  );
+});

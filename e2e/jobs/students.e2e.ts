@@ -196,3 +196,54 @@ test('a text that looks unfinished is asked about before it leaves, with the wor
   await me.see(AS_READ, /This looks unfinished.*TODO/);
   await scene.page.waitForSelector(`${AS_READ} button:disabled::-p-text(Send 1 message)`);
 });
+
+test('from a student’s name to a message it is four keys at most, and one Tab passes all chips of the text', async () => {
+  await scene.go(`${stage.base}/c/1/lookout`);
+  const names = await scene.page.$$eval('[role=table] a[href*="/students/"]', (links) =>
+    links.slice(0, 8).map((a) => a.getAttribute('href')!),
+  );
+  expect(names).toHaveLength(8);
+  for (const href of names) {
+    await scene.go(`${stage.base}/c/1/lookout`);
+    const link = (await scene.page.waitForSelector(`[role=table] a[href="${href}"]`))!;
+    await link.focus();
+    await scene.press('Enter');
+    await scene.see('main', /Write a message/);
+    await scene.tabTo(/^Write a message$/, 2);
+    await scene.press('Enter');
+    await scene.page.waitForSelector('[aria-label=Text][role=textbox]');
+  }
+  await scene.clickAt('[aria-label=Text]');
+  expect(await scene.page.$$eval('[aria-label=Text] button', (chips) => chips.length)).toBeGreaterThan(0);
+  await scene.press('Tab');
+  expect(await scene.focused()).not.toMatch(/^(Field|Link)/);
+  // The arrow keys come to a chip; Enter opens it, and Escape goes back to the text.
+  await scene.clickAt('[aria-label=Text]');
+  const isChosen = () => scene.page.$('[aria-label=Text] .ProseMirror-selectednode');
+  for (let i = 0; i < 10 && !(await isChosen()); i++) {
+    await scene.press('ArrowRight');
+    // The editor hears of the caret's new place with the next frame.
+    await scene.page.evaluate(() => new Promise((done) => requestAnimationFrame(done)));
+  }
+  await scene.press('Enter');
+  await scene.see('[aria-label="The field"]', /If the field is empty, write/);
+  await scene.press('Escape');
+  await scene.page.waitForFunction(() => document.activeElement?.getAttribute('aria-label') === 'Text');
+});
+
+test('a field of a sheet is a chip again when the text comes back, and what was ticked too', async () => {
+  await scene.go(`${stage.base}/c/1/merge`);
+  await scene.upload(
+    'input[aria-label="Choose a sheet"]',
+    file('topics.csv', 'Student ID,Topic\nn1,Knots\nn2,Tides\n'),
+  );
+  await scene.see('main', /2 of 2 rows chosen/);
+  await scene.clickAt('[aria-label=Text]');
+  await scene.page.keyboard.type('Your topic: ');
+  await scene.clickText('+ personal value', 'main');
+  await scene.pick('Topic');
+  await scene.see(AS_READ, /Your topic: Knots/);
+  await scene.page.reload();
+  const text = await scene.see('[aria-label=Text]', /Your topic: .*Topic/);
+  expect(text).not.toContain('column');
+});

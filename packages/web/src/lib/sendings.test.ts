@@ -3,6 +3,7 @@ import { beforeEach, describe, expect, test } from '@jest/globals';
 import type { SendingAnswer } from '@zest-bell/core/exchange';
 import { network, Refusal } from '../testing/network.ts';
 import { lastToast } from '../testing/toasts.ts';
+import { useAllKept } from './useKept.ts';
 import { loadSendings, sendAtOnce, track, undoSending, useSendings } from './sendings.ts';
 
 const sending = (id: number, left = 10_000): SendingAnswer => ({
@@ -12,7 +13,7 @@ const waiting = () => useSendings.getState().waiting.map((w) => w.id);
 
 beforeEach(() => {
   useSendings.setState({ waiting: [], restores: {} });
-  localStorage.clear();
+  useAllKept.setState({ kept: {} });
 });
 
 describe('what waits', () => {
@@ -37,9 +38,9 @@ describe('what waits', () => {
 describe('taken back', () => {
   test('the typed text is under the key of its draft again, and its page opens', async () => {
     const asked = network({ 'POST /sendings/5/undo': undefined });
-    track(sending(5), { path: '/c/1/write?student=p1', drafts: { 'write 1': '{"text":"Come by"}' } });
+    track(sending(5), { path: '/c/1/write?student=p1', drafts: { 'write 1': { text: 'Come by' } } });
     expect(await undoSending(5)).toBe('/c/1/write?student=p1');
-    expect(localStorage.getItem('write 1')).toBe('{"text":"Come by"}');
+    expect(useAllKept.getState().kept).toEqual({ 'write 1': { text: 'Come by' } });
     expect(waiting()).toEqual([]);
     expect(useSendings.getState().restores).toEqual({});
     expect(asked.map((a) => `${a.method} ${a.path}`)).toEqual(['POST /sendings/5/undo']);
@@ -54,7 +55,7 @@ describe('taken back', () => {
     });
     track(sending(5), { path: '/c/1/write', drafts: { 'write 1': 'text' } });
     expect(await undoSending(5)).toBeNull();
-    expect(localStorage.getItem('write 1')).toBeNull();
+    expect(useAllKept.getState().kept).toEqual({});
     expect(waiting()).toEqual([]);
     expect(asked.map((a) => a.path)).toEqual(['/sendings/5/undo', '/sendings/5']);
     expect(lastToast().title).toBe('It has left already.');

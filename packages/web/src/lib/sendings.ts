@@ -10,11 +10,12 @@ import type { SendingAnswer } from '@zest-bell/core/exchange';
 import { ask, errorWords } from './api.ts';
 import { withdrawnWords } from './decisionWords.ts';
 import { queryClient, refreshAll } from './queries.ts';
+import { keepDrafts } from './useKept.ts';
 
 /** Typed text goes back under the key of its draft, and the page where it was typed is opened again. */
 export interface Restore {
   readonly path: string;
-  readonly drafts: Readonly<Record<string, string>>;
+  readonly drafts: Readonly<Record<string, unknown>>;
 }
 
 interface Waiting extends Omit<SendingAnswer, 'left'> {
@@ -66,7 +67,7 @@ export async function undoSending(id: number): Promise<string | null> {
   try {
     await ask(contract.mail.undoSending, { sending: id });
     const restore = getState().restores[id] ?? null;
-    for (const [key, text] of Object.entries(restore?.drafts ?? {})) localStorage.setItem(key, text);
+    keepDrafts(restore?.drafts ?? {});
     drop(id);
     await refreshAll();
     toast('Taken back. Nothing was sent.');

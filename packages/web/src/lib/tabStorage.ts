@@ -19,7 +19,7 @@ interface Copied {
 }
 
 /** `of`: the property of the state whose entries are kept. `tab`: the name of this tab, which a reload does not change. */
-export function tabStorage<K extends string, S extends Kept<K>>(of: K, tab: string = ownTab()): PersistStorage<S> {
+export function tabStorage<K extends string, S extends Kept<K>>(of: K, tab: string = thisTab()): PersistStorage<S> {
   /** By key, one for each store that has the entry. */
   const copied = new Map<string, readonly Copied[]>();
   /** What this tab has stored, as text. */
@@ -95,6 +95,10 @@ function read(store: string): Written | null {
     return null;
   }
 }
+
+let named: string | null = null;
+/** All stores of one page are of one tab. */
+const thisTab = (): string => (named ??= ownTab());
 
 const TAB = 'zest-bell-tab';
 const LEFT = 'zest-bell-tab-left';

@@ -3,9 +3,7 @@ import type { ReactNode } from 'react';
 import { Popover } from 'radix-ui';
 
 /** Focus goes back to the control, unless it is somewhere else by now: another that was opened meanwhile would close. */
-const keepFocusElsewhere = (e: Event) => {
-  if (document.activeElement !== null && document.activeElement !== document.body) e.preventDefault();
-};
+const isFocusFree = (): boolean => document.activeElement === null || document.activeElement === document.body;
 
 /** Goes with a `Popover.Trigger` in a `Popover.Root`. */
 export function Pop(props: {
@@ -14,6 +12,8 @@ export function Pop(props: {
   readonly align?: 'start' | 'center' | 'end';
   /** Whether the control gets the focus back; not where what was chosen takes it. */
   readonly focusBack?: boolean;
+  /** Gives the focus back in another way than to the control. */
+  readonly onFocusBack?: () => void;
   /** At most so many pixels, and never more than the window has. */
   readonly high?: number;
   /** Its width, padding and how it lays out what is in it. */
@@ -27,7 +27,12 @@ export function Pop(props: {
         sideOffset={8}
         collisionPadding={12}
         aria-label={props.label}
-        onCloseAutoFocus={props.focusBack === false ? (e) => e.preventDefault() : keepFocusElsewhere}
+        onCloseAutoFocus={(e) => {
+          if (props.focusBack === false || !isFocusFree()) return e.preventDefault();
+          if (!props.onFocusBack) return;
+          e.preventDefault();
+          props.onFocusBack();
+        }}
         style={{ maxHeight: `min(${props.high ?? 560}px, var(--radix-popover-content-available-height))` }}
         className={`pop z-[60] max-w-[calc(100vw-24px)] overflow-auto ${props.className}`}
       >

@@ -82,7 +82,37 @@ test('a sheet is written from row by row: to people of the course, to guests, an
   const log = (await agent.get(`${base}/log`).expect(200)).body as LogAnswer;
   expect(log.lines.map((l) => [l.ruleName, l.state])).toContainEqual(['Written by hand', 'sent']);
   const file = await agent.get(`${base}/sheets/${sheet}/file`).expect(200);
-  expect(file.text.split('\r\n')[1]).toBe('p1,,,Tern,mentor@saltmarsh.example,sent,"Mon Oct 26, 8:00 AM"');
+  const sentAt = 'Mon Oct 26, 8:00 AM';
+  const [header, first, , third, fourth] = file.text.split('\r\n');
+  expect(header).toBe('\ufeffStudent ID,Name,E-mail,Boat,Mentor,Message,Message sent on,Sent to,Not sent to');
+  expect(first).toBe(
+    `p1,,,Tern,mentor@saltmarsh.example,sent,"${sentAt}","p1@saltmarsh.example (${sentAt}); mentor@saltmarsh.example (${sentAt})",`,
+  );
+  expect(third).toMatch(/,sent,"Mon Oct 26, 8:00 AM","berit@saltmarsh.example \(Mon Oct 26, 8:00 AM\)",$/);
+  expect(fourth).toBe(`,Nobody Known,,Skua,,,,,${seen.lines[3]!.why}`);
+});
+
+test('a sheet comes back with why an address got nothing', async () => {
+  const sheet = await bring();
+  const notBefore = at('2026-10-27T09:00');
+  await agent
+    .post(`${base}/write`)
+    .send({ to: { ...to(sheet), rows: [0] }, ...text, notBefore })
+    .expect(201);
+  const back = async () =>
+    (await agent.get(`${base}/sheets/${sheet}/file`).expect(200)).text
+      .split('\r\n')
+      .map((l) => l.split(',').at(-1)!.replaceAll('"', ''));
+  expect((await back())[1]).toBe('p1@saltmarsh.example (queued); mentor@saltmarsh.example (no message)');
+  await agent
+    .post(`${base}/edit`)
+    .send({ people: [{ id: 'p1', set: { active: false } }] })
+    .expect(200);
+  stage.clock.set(notBefore);
+  await stage.dispatcher.drain();
+  const [, first, , third] = await back();
+  expect(first).toBe('p1@saltmarsh.example (no longer in the course); mentor@saltmarsh.example (no message)');
+  expect(third).toBe('berit@saltmarsh.example (no message)');
 });
 
 test('the budget holds back, and is passed only on purpose and with a name', async () => {

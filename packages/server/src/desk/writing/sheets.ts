@@ -1,16 +1,8 @@
 /** Sheets to write from: brought, listed with what was sent, read row by row, given back, removed. */
 import { inCourse } from '../../course/lock.ts';
 import { raw } from 'express';
-import { instantWords } from '@zest-bell/core/time';
 import { isAddress, nameIn, type Course } from '@zest-bell/core/course';
-import {
-  csvOf,
-  readersOf,
-  UnreadableFile,
-  type SheetAnswer,
-  type SheetCard,
-  type SheetLine,
-} from '@zest-bell/core/imports';
+import { readersOf, UnreadableFile, type SheetAnswer, type SheetCard, type SheetLine } from '@zest-bell/core/imports';
 import { MOST_SHEET_ROWS, SENT, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { idOf } from '../../access/asking.ts';
@@ -23,6 +15,7 @@ import { inTransaction } from '../../platform/database/transaction.ts';
 import type { Services } from '../../intake/services.ts';
 import { actorNames } from '../../access/actors.ts';
 import type { Actor } from '@zest-bell/core/access';
+import { sheetBack } from './sheetBack.ts';
 
 const LARGEST = 16 << 20;
 const MOST_COLUMNS = 200;
@@ -93,20 +86,13 @@ export function sheetRoutes(door: Door, services: Services): void {
     } satisfies SheetAnswer;
   });
 
-  /** The sheet back, with what was sent when. */
+  /** The sheet back, with what was sent when, and for each address of a row whether a message went there. */
   door.on(contract.mail.sheetFile, async ({ course: id, path, res }) => {
     const em = reading.em.fork();
     const sheet = await sheetOf(em, id, idOf(path.sheet));
     const { course } = await live.get(em, id);
     const lines = await linesOf(em, sheet, course);
-    const file = csvOf([
-      [...sheet.headers, 'Message', 'Message sent on'],
-      ...lines.map(({ cells, written }) => [
-        ...cells,
-        written?.state ?? '',
-        written?.state === 'sent' ? instantWords(written.at, course.timeZone) : '',
-      ]),
-    ]);
+    const file = await sheetBack(em, sheet.headers, lines, course.timeZone);
     res.attachment(`${sheet.name.replace(/\.[^.]*$/, '')} - what was sent.csv`);
     res.type('text/csv; charset=utf-8').send(file);
     return SENT;

@@ -1,6 +1,7 @@
 import { afterEach, expect, test } from '@jest/globals';
 import { cleanup, render, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
+import { useAllKept } from '../../lib/useKept.ts';
 import { ServiceFields, useTypedService } from './ServiceFields.tsx';
 
 afterEach(() => {
@@ -37,5 +38,5 @@ test('what is typed of a service outlives the page until it is connected; its se
   expect(shown()).toEqual(['https://sis.example', 'zest', '', '1.1']);
   await user.click(screen.getByText('connected'));
   expect(shown()).toEqual(['', '', '', '1.2']);
-  expect(localStorage).toHaveLength(0);
+  expect(useAllKept.getState().kept).toEqual({});
 });

@@ -1,6 +1,6 @@
 /** How a OneRoster service is reached: what an administrator types of it, wherever that is asked. */
 import { useState } from 'react';
-import { useKept } from '../../ui/useKept.ts';
+import { useKept } from '../../lib/useKept.ts';
 import { Labelled, SelectField } from '../../ui/fields.tsx';
 
 export interface TypedService {

@@ -10,7 +10,7 @@ import { refreshAll } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import { DateField, Labelled } from '../../ui/fields.tsx';
-import { useKept } from '../../ui/useKept.ts';
+import { useKept } from '../../lib/useKept.ts';
 
 /** Takes students off the list of Today until a day, with a note on why. Rules go on as before. */
 export function AsideDialog(props: {

@@ -2,6 +2,7 @@
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { cleanup, screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
+import { useAllKept } from '../../lib/useKept.ts';
 import { makeCourse } from '@zest-bell/core/course';
 import { course } from '../../testing/course.ts';
 import { hereOf } from '../../testing/here.ts';
@@ -13,7 +14,9 @@ import { ExtensionDialog } from './ExtensionDialog.tsx';
 import { GradeDialog } from './GradeDialog.tsx';
 import { PauseDialog } from './PauseDialog.tsx';
 
-beforeEach(() => localStorage.clear());
+beforeEach(() => {
+  useAllKept.setState({ kept: {} });
+});
 afterEach(cleanup);
 
 const here = hereOf();
@@ -38,7 +41,7 @@ describe('a student who is set aside', () => {
       { students: ['p1'], until: '2026-09-21', note: 'Called her' },
       { students: ['p1'], until: null },
     ]);
-    expect(localStorage).toHaveLength(0);
+    expect(useAllKept.getState().kept).toEqual({});
   });
 
   test('stays in the dialog with what was typed when the server refuses, and when it is closed', async () => {

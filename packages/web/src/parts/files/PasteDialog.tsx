@@ -8,7 +8,7 @@ import type { Here } from '../../lib/here.ts';
 import { queryClient } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
-import { useKept } from '../../ui/useKept.ts';
+import { useKept } from '../../lib/useKept.ts';
 import { bringFile } from './bring.ts';
 import { ImportCardView } from './ImportCardView.tsx';
 

@@ -6,7 +6,7 @@ import type { Here } from '../../lib/here.ts';
 import { PasteDialog } from '../files/PasteDialog.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { fromLocal, toLocal } from '../../ui/instants.ts';
-import { useKept } from '../../ui/useKept.ts';
+import { useKept } from '../../lib/useKept.ts';
 import { useEdit } from '../editing/useEdit.ts';
 
 /** Kinds that are handed in. */

@@ -2,13 +2,16 @@
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { cleanup, screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
+import { useAllKept } from '../../lib/useKept.ts';
 import { hereOf } from '../../testing/here.ts';
 import { inPage } from '../../testing/inPage.tsx';
 import { network, Refusal } from '../../testing/network.ts';
 import { lastToast } from '../../testing/toasts.ts';
 import { SenderCard } from './SenderCard.tsx';
 
-beforeEach(() => localStorage.clear());
+beforeEach(() => {
+  useAllKept.setState({ kept: {} });
+});
 afterEach(cleanup);
 
 const SIGNATURE = 'Signature';
@@ -50,7 +53,7 @@ describe('the sender of a course', () => {
     await user.click(screen.getByRole('button', { name: /Save/ }));
     await waitFor(() => expect(lastToast().title).toBe('Saved. The next message uses these settings.'));
     expect(asked[0]!.body).toMatchObject({ version: 2, sender: { signature: 'Ada Lind!' } });
-    expect(localStorage).toHaveLength(0);
+    expect(useAllKept.getState().kept).toEqual({});
   });
 
   test('names the field that does not fit, and keeps it', async () => {

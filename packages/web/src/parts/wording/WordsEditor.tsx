@@ -1,6 +1,6 @@
 /** The text of a message with its merge fields, conditions, links and pictures as chips. */
 import { useEffect, useRef } from 'react';
-import { Node as TiptapNode, mergeAttributes, type JSONContent } from '@tiptap/core';
+import { isNodeSelection, Node as TiptapNode, mergeAttributes, type JSONContent } from '@tiptap/core';
 import { Bold } from '@tiptap/extension-bold';
 import { Document } from '@tiptap/extension-document';
 import { HardBreak } from '@tiptap/extension-hard-break';
@@ -107,8 +107,17 @@ export default function WordsEditor(props: {
             return true;
           },
         },
-        // A subject is one line.
-        handleKeyDown: (_view, event) => single && event.key === 'Enter',
+        handleKeyDown(view, event) {
+          if (event.key !== 'Enter') return false;
+          const { selection } = view.state;
+          const chosen = isNodeSelection(selection) ? view.nodeDOM(selection.from) : null;
+          if (chosen instanceof HTMLElement) {
+            chosen.querySelector('button')?.click();
+            return true;
+          }
+          // A subject is one line.
+          return single;
+        },
       },
     });
   }, [editor, label, single, invalid, describedBy]);

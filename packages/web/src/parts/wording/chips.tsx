@@ -1,4 +1,7 @@
-/** The chips of the editor: each opens where it stands, to be changed or taken out. */
+/**
+ * The chips of the editor: each opens where it stands, to be changed or taken out. Tab passes them all; the arrow keys go through them like
+ * letters, and Enter opens the one that is chosen.
+ */
 import { useState, type ReactNode } from 'react';
 import { NodeViewWrapper, type NodeViewProps } from '@tiptap/react';
 import { Popover } from 'radix-ui';
@@ -18,21 +21,31 @@ function OpeningChip(props: {
   readonly shown: ReactNode;
   readonly title: string;
   readonly takeOut: string;
-  readonly onTakeOut: () => void;
+  readonly of: NodeViewProps;
   readonly children?: ReactNode;
 }) {
+  const { editor, selected, deleteNode } = props.of;
   return (
     <NodeViewWrapper as="span" className="inline-block max-w-full">
       <Popover.Root>
-        <Popover.Trigger contentEditable={false} className={props.look}>
+        <Popover.Trigger
+          contentEditable={false}
+          tabIndex={-1}
+          className={`${props.look} ${selected ? 'outline-2 outline-offset-1 outline-pine' : ''}`}
+        >
           <span className="sr-only">{props.kind}: </span>
           {props.shown}
         </Popover.Trigger>
-        <Pop label={props.title} align="center" className="grid w-[300px] gap-3 p-4">
+        <Pop
+          label={props.title}
+          align="center"
+          onFocusBack={() => editor.view.focus()}
+          className="grid w-[300px] gap-3 p-4"
+        >
           {props.children}
           <Popover.Close
             className="justify-self-start font-semibold text-pine underline-offset-4 hover:underline"
-            onClick={props.onTakeOut}
+            onClick={() => deleteNode()}
           >
             {props.takeOut}
           </Popover.Close>
@@ -60,7 +73,8 @@ function ChipInput(props: {
 }
 
 /** A merge field; its fallback opens where it stands. */
-export function FieldChip({ node, updateAttributes, deleteNode }: NodeViewProps) {
+export function FieldChip(props: NodeViewProps) {
+  const { node, updateAttributes } = props;
   const { items } = useHere().course;
   const name = String(node.attrs['name']);
   const fallback = node.attrs['fallback'] as string | null;
@@ -78,7 +92,7 @@ export function FieldChip({ node, updateAttributes, deleteNode }: NodeViewProps)
       }
       title="The field"
       takeOut="Remove the field"
-      onTakeOut={() => deleteNode()}
+      of={props}
     >
       {!isLink && (
         <ChipInput
@@ -92,7 +106,8 @@ export function FieldChip({ node, updateAttributes, deleteNode }: NodeViewProps)
 }
 
 /** A link that was typed. */
-export function LinkChip({ node, updateAttributes, deleteNode }: NodeViewProps) {
+export function LinkChip(props: NodeViewProps) {
+  const { node, updateAttributes } = props;
   const words = String(node.attrs['words']);
   // What is half typed stays in the field and changes nothing.
   const [typed, setTyped] = useState(String(node.attrs['url']));
@@ -109,7 +124,7 @@ export function LinkChip({ node, updateAttributes, deleteNode }: NodeViewProps) 
       }
       title="The link"
       takeOut="Remove the link"
-      onTakeOut={() => deleteNode()}
+      of={props}
     >
       <ChipInput
         label="Text"
@@ -130,7 +145,8 @@ export function LinkChip({ node, updateAttributes, deleteNode }: NodeViewProps) 
 }
 
 /** A picture in the text, with words for those who cannot see it. */
-export function PictureChip({ node, updateAttributes, deleteNode }: NodeViewProps) {
+export function PictureChip(props: NodeViewProps) {
+  const { node, updateAttributes } = props;
   const here = useHere();
   const alt = String(node.attrs['alt']);
   const source = pictureUrl(here.id, String(node.attrs['file']));
@@ -141,7 +157,7 @@ export function PictureChip({ node, updateAttributes, deleteNode }: NodeViewProp
       shown={<img src={source} alt={alt} className="max-h-24 max-w-full" />}
       title="The picture"
       takeOut="Remove the picture"
-      onTakeOut={() => deleteNode()}
+      of={props}
     >
       <ChipInput
         label="Describe the picture for readers who cannot see it"

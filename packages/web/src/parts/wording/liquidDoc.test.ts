@@ -48,6 +48,24 @@ describe('words in the editor and as they are stored', () => {
     expect(sourceOf(docOf(source))).toBe(source);
   });
 
+  test('a field that names an item or a column is a chip again when it comes back', () => {
+    for (const name of [
+      'link["lab-3"]',
+      'due["lab-3"]',
+      'column["Topic of it"]',
+      "column['Topic']",
+      'column["A ] b"]',
+    ]) {
+      for (const [source, fallback] of [
+        [`{{ ${name} }}`, null],
+        [`{{ ${name} | default: "none yet" }}`, 'none yet'],
+      ] as const) {
+        expect(docOf(source).content![0]!.content).toEqual([{ type: 'field', attrs: { name, fallback } }]);
+        expect(sourceOf(docOf(source))).toBe(source);
+      }
+    }
+  });
+
   test('emphasis, links and pictures are what they look like', () => {
     const source =
       '**Well *done*, {{ student.first_name }}**: *see* [the lab](https://learn.saltmarsh.example/l) ' +

@@ -17,7 +17,9 @@ export interface DocNode {
   readonly content?: readonly DocNode[];
 }
 
-const FIELD = /^{{-?\s*([\w.]+|link\["[^"\]]+"\])\s*(?:\|\s*default:\s*"([^"]*)"\s*)?-?}}$/;
+/** A merge field by its name, or an item or a column by what stands in the brackets. */
+const FIELD =
+  /^{{-?\s*([\w.]+|(?:link|due|column)\[(?:"[^"\\]+"|'[^'\\]+')\])\s*(?:\|\s*default:\s*"([^"]*)"\s*)?-?}}$/;
 const PICTURE = whole(TYPED_PICTURE);
 const LINK = whole(TYPED_LINK);
 const PIECES = new RegExp(`({{[^}]*}}|{%[^%]*%}|${inside(TYPED_PICTURE)}|${inside(TYPED_LINK)})`);

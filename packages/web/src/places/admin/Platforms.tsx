@@ -12,7 +12,7 @@ import { Button } from '../../ui/Button.tsx';
 import { Labelled } from '../../ui/fields.tsx';
 import { PlainTable } from '../../ui/PlainTable.tsx';
 import { useConfirmed } from '../../parts/common/useConfirmed.tsx';
-import { useKept } from '../../ui/useKept.ts';
+import { useKept } from '../../lib/useKept.ts';
 import { When } from '../../ui/When.tsx';
 
 const FIELDS = [

@@ -15,7 +15,7 @@ import { useHere, type Here } from '../../lib/here.ts';
 import { refreshAll, useCourses } from '../../lib/queries.ts';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
 import { Button } from '../../ui/Button.tsx';
-import { useKept, type Kept } from '../../ui/useKept.ts';
+import { useKept, type Kept } from '../../lib/useKept.ts';
 import { AlongPart } from './AlongPart.tsx';
 import { BringRules } from './BringRules.tsx';
 import { askedFor, NO_CHOICES, rulesAlong, unmatched, type Choices } from './choices.ts';

@@ -23,7 +23,7 @@ import { Dialog } from '../../ui/Dialog.tsx';
 import { Labelled, NumberField, SelectField } from '../../ui/fields.tsx';
 import { fromLocal, toLocal } from '../../ui/instants.ts';
 import { ITEM_KIND_WORDS } from '../../parts/common/itemKindWords.ts';
-import { useKept } from '../../ui/useKept.ts';
+import { useKept } from '../../lib/useKept.ts';
 import { Collisions } from '../../parts/editing/Collisions.tsx';
 import { useEdit } from '../../parts/editing/useEdit.ts';
 

@@ -9,7 +9,7 @@ import { useAsking } from '../../lib/useAsking.ts';
 import type { Here } from '../../lib/here.ts';
 import { refreshAll, useSession } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
-import { useKept } from '../../ui/useKept.ts';
+import { useKept } from '../../lib/useKept.ts';
 import { SenderFields, TestSaid } from '../../parts/setUp/SenderFields.tsx';
 
 export function OwnSenderCard({ here }: { readonly here: Here }) {

@@ -27,6 +27,9 @@ export function LookoutPage() {
   const { view } = desk;
   const [params, setParams] = useSearchParams();
   const [search, setSearch] = useState('');
+  const sentence = useRef<HTMLDivElement>(null);
+  /** The sentence's height while the pointer is over the table, in pixels: the table stays where it is. */
+  const [heldAt, setHeldAt] = useState<number | null>(null);
   const [ticked, setTicked] = useState<ReadonlySet<string>>(new Set());
   const at = useAsOf(here);
   const names = useRuleNames(here);
@@ -100,8 +103,12 @@ export function LookoutPage() {
         </div>
         <div className="mt-2 flex flex-wrap items-start gap-x-4 gap-y-1">
           <h1 className="sr-only">Lookout</h1>
-          {/* Two lines from the beginning: a longer sentence does not move the table under the pointer. */}
-          <div className="min-h-16 min-w-0 flex-1 basis-96">
+          {/* Two lines from the beginning; what is longer grows once the pointer has left the table. */}
+          <div
+            ref={sentence}
+            className="min-h-16 min-w-0 flex-1 basis-96"
+            style={heldAt === null ? undefined : { height: heldAt, overflowY: 'auto' }}
+          >
             <FilterSentence here={here} view={view} onChange={change} />
           </div>
         </div>
@@ -109,18 +116,24 @@ export function LookoutPage() {
       </div>
       {table && shown ? (
         <>
-          <LookoutTableView
-            here={here}
-            view={view}
-            activity={desk.activity}
-            at={at}
-            lookout={lookout}
-            ticked={ticked}
-            onTicked={setTicked}
-            search={search}
-            onSearch={setSearch}
-            onChange={change}
-          />
+          <div
+            className="contents"
+            onPointerEnter={() => setHeldAt(sentence.current?.offsetHeight ?? null)}
+            onPointerLeave={() => setHeldAt(null)}
+          >
+            <LookoutTableView
+              here={here}
+              view={view}
+              activity={desk.activity}
+              at={at}
+              lookout={lookout}
+              ticked={ticked}
+              onTicked={setTicked}
+              search={search}
+              onSearch={setSearch}
+              onChange={change}
+            />
+          </div>
           <ChosenBar
             here={here}
             view={view}

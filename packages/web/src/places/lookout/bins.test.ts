@@ -53,8 +53,23 @@ describe('a brush on a column', () => {
       high: 0,
     });
     // Of bins of five the values between them are reached as well.
-    expect(withEndMoved(SHARES, null, 'high', -1)).toEqual({ kind: 'range', low: 0, high: 19 });
+    expect(withEndMoved(SHARES, null, 'high', -1)).toEqual({ kind: 'range', low: null, high: 19 });
     expect(withEndMoved(SHARES, null, 'low', -Infinity)).toEqual({ kind: 'range', low: 0, high: 20 });
+  });
+
+  test('stays open at the end that was not moved: who comes to lie beyond it is meant', () => {
+    expect(withEndMoved(DAYS, null, 'low', 1)).toEqual({ kind: 'range', low: 1, high: null });
+    expect(withEndMoved(DAYS, null, 'high', -2)).toEqual({ kind: 'range', low: null, high: 4 });
+    expect(withEndMoved(DAYS, { kind: 'range', low: 1, high: 5 }, 'high', 1)).toEqual({
+      kind: 'range',
+      low: 1,
+      high: null,
+    });
+    expect(withEndMoved(DAYS, { kind: 'range', low: 5, high: null }, 'low', 9)).toEqual({
+      kind: 'range',
+      low: 6,
+      high: 6,
+    });
   });
 
   test('its handle tells the greatest value that it takes in', () => {

@@ -19,14 +19,20 @@ export function binsOf(d: Numeric, brush: Brush | null): readonly [number, numbe
   return [from, to < 0 ? last : to - 1];
 }
 
-/** Open at an end that takes in all there is on that side. One bin of one value is that very value: none opened, not “0 or less”. */
-export function brushOfBins(d: Numeric, from: number, to: number): Brush {
-  const [first, last] = [0, d.edges.length - 2];
-  const [low, high] = [d.edges[from]!, upperValue(d, to)];
+/** The brush that takes in these bins and those between them. */
+export const brushOfBins = (d: Numeric, from: number, to: number): Brush =>
+  brushOf(d, d.edges[from]!, upperValue(d, to));
+
+/**
+ * Open at an end that takes in all there is on that side: whoever comes to lie beyond it belongs to the brush. One value is that very value,
+ * not “0 or less”, and a brush over all there is stays one.
+ */
+function brushOf(d: Numeric, low: number, high: number): Brush {
+  const [least, greatest] = valuesOf(d, null);
   // What lies beyond the last bin is in it.
-  if (to === last && d.high > high) return { kind: 'range', low, high: null };
-  if ((from === to && isWhole(d)) || (from === first && to === last)) return { kind: 'range', low, high };
-  return { kind: 'range', low: from === first ? null : low, high: to === last ? null : high };
+  if (high === greatest && d.high > high) return { kind: 'range', low, high: null };
+  if (low === high || (low === least && high === greatest)) return { kind: 'range', low, high };
+  return { kind: 'range', low: low === least ? null : low, high: high === greatest ? null : high };
 }
 
 /** The values at the ends of a brush, or of all there is. */
@@ -40,9 +46,7 @@ export function withEndMoved(d: Numeric, brush: Brush | null, end: 'low' | 'high
   const [low, high] = valuesOf(d, brush);
   const [least, greatest] = valuesOf(d, null);
   const moved = Math.max(least, Math.min(greatest, (end === 'low' ? low : high) + by));
-  return end === 'low'
-    ? { kind: 'range', low: Math.min(moved, high), high }
-    : { kind: 'range', low, high: Math.max(moved, low) };
+  return end === 'low' ? brushOf(d, Math.min(moved, high), high) : brushOf(d, low, Math.max(moved, low));
 }
 
 /** The greatest value of a bin, as its handle tells it. */

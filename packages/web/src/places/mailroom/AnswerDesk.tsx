@@ -5,7 +5,7 @@ import { contract } from '@zest-bell/core/contract';
 import type { Letter, Mailbox } from '@zest-bell/core/exchange';
 import { ask, errorWords } from '../../lib/api.ts';
 import { refreshAll } from '../../lib/queries.ts';
-import { useKept } from '../../ui/useKept.ts';
+import { useKept } from '../../lib/useKept.ts';
 
 const button =
   'rounded-md border border-black/30 px-3 py-1.5 text-[13.5px] font-semibold hover:border-black disabled:opacity-50';

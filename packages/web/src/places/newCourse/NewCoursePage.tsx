@@ -7,6 +7,7 @@ import type { ImportDecisions } from '@zest-bell/core/imports';
 import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
 import { Brand } from '../../ui/Brand.tsx';
 import { refreshAll, useCourses, useSession } from '../../lib/queries.ts';
+import { useKept } from '../../lib/useKept.ts';
 import { ProveAddress } from '../../parts/common/ProveAddress.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { DateField, Labelled } from '../../ui/fields.tsx';
@@ -14,22 +15,18 @@ import { ZoneField } from '../../parts/common/ZoneField.tsx';
 import { lookAt, makeFrom, type TypedDetails } from './fromFile.ts';
 import { createWords, SheetPart, type Sheet } from './SheetPart.tsx';
 
-const KEY = 'zest-bell-new-course';
-
-/** What was typed before the page was left; it waits in this browser until the course is there. */
-function before(): TypedDetails {
-  const fresh = { title: '', code: '', timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone, start: '', end: '' };
-  try {
-    return { ...fresh, ...(JSON.parse(localStorage.getItem(KEY) ?? '{}') as Partial<TypedDetails>) };
-  } catch {
-    return fresh;
-  }
-}
+const freshDetails = (): TypedDetails => ({
+  title: '',
+  code: '',
+  timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone,
+  start: '',
+  end: '',
+});
 
 export function NewCoursePage() {
   const navigate = useNavigate();
   const courses = useCourses();
-  const [draft, setDraft] = useState(before);
+  const { value: draft, set: setDraft, drop } = useKept('new course', freshDetails());
   const [problems, setProblems] = useState<readonly Problem[]>([]);
   const [said, setSaid] = useState('');
   /** A code helps: the address of the account is not proven yet. */
@@ -45,11 +42,9 @@ export function NewCoursePage() {
   // Also while one's courses are still being asked for.
   const from = /^\d+$/.test(asked) ? asked : null;
   const set = (part: Partial<TypedDetails>) => {
-    const next = { ...draft, ...part };
-    localStorage.setItem(KEY, JSON.stringify(next));
     setProblems([]);
     setSaid('');
-    setDraft(next);
+    setDraft((now) => ({ ...now, ...part }));
   };
   useReading(sheet, draft, (answer, why) => {
     setTrouble(why);
@@ -65,7 +60,7 @@ export function NewCoursePage() {
     setBusy(true);
     try {
       const { id } = await work();
-      localStorage.removeItem(KEY);
+      drop();
       await refreshAll();
       await navigate(from === null ? `/c/${id}/setup` : `/c/${id}/carry?from=${from}`);
       return null;

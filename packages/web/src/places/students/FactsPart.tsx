@@ -15,7 +15,7 @@ import { sayChanged } from '../../parts/editing/useEdit.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Labelled } from '../../ui/fields.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
-import { useKept } from '../../ui/useKept.ts';
+import { useKept } from '../../lib/useKept.ts';
 import { When } from '../../ui/When.tsx';
 
 const capital = (words: string): string => words.charAt(0).toUpperCase() + words.slice(1);

@@ -10,7 +10,7 @@ import { attempt } from '../../lib/attempt.ts';
 import type { Here } from '../../lib/here.ts';
 import { queryClient } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
-import { useKept } from '../../ui/useKept.ts';
+import { useKept } from '../../lib/useKept.ts';
 import { When } from '../../ui/When.tsx';
 
 export const useNotes = (here: Here, student: string) =>

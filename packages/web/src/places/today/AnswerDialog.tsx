@@ -8,21 +8,22 @@ import { track } from '../../lib/sendings.ts';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import { refreshAll } from '../../lib/queries.ts';
+import { useKept } from '../../lib/useKept.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 
 type Pause = 'no' | 'term' | 'resumed';
 
 export function AnswerDialog({ reply: r, onClose }: { readonly reply: InboxReply; readonly onClose: () => void }) {
-  const storeAs = `zest-bell-answer ${r.course} ${r.id}`;
-  const [text, setText] = useState(() => localStorage.getItem(storeAs) ?? '');
+  const key = `answer ${r.course} ${r.id}`;
+  const { value: text, set: setText, drop } = useKept(key, '');
   const [busy, setBusy] = useState(false);
   const [pause, setPause] = useState<Pause>('no');
   const send = async () => {
     setBusy(true);
     await attempt(async () => {
       const { sending } = await ask(contract.mail.answerReply, { course: r.course, reply: r.id }, { body: { text } });
-      localStorage.removeItem(storeAs);
+      drop();
       // Only once the answer is on its way; one that cannot be paused is told, and the answer goes all the same.
       if (pause !== 'no') {
         const people = [{ id: r.student!, set: { paused: true } }];
@@ -30,7 +31,7 @@ export function AnswerDialog({ reply: r, onClose }: { readonly reply: InboxReply
         await attempt(() => ask(contract.intake.edit, { course: r.course }, { body: { people, pausedUntil } }));
       }
       await refreshAll();
-      const restore = { path: `/c/${r.course}/today#replies`, drafts: { [storeAs]: text } };
+      const restore = { path: `/c/${r.course}/today#replies`, drafts: { [key]: text } };
       if (!track(sending, restore)) toast(`Your answer to ${r.name} is on its way.`);
       onClose();
     });
@@ -59,10 +60,7 @@ export function AnswerDialog({ reply: r, onClose }: { readonly reply: InboxReply
             autoFocus
             maxLength={longest(contract.mail.answerReply.body.shape.text)}
             value={text}
-            onChange={(e) => {
-              setText(e.target.value);
-              localStorage.setItem(storeAs, e.target.value);
-            }}
+            onChange={(e) => setText(e.target.value)}
           />
         </label>
         {r.student !== null && <Rules reply={r} pause={pause} onPause={setPause} />}

@@ -4,13 +4,14 @@ import { cleanup, screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import type { InboxReply } from '@zest-bell/core/exchange';
 import { useSendings } from '../../lib/sendings.ts';
+import { useAllKept } from '../../lib/useKept.ts';
 import { inPage } from '../../testing/inPage.tsx';
 import { network, Refusal } from '../../testing/network.ts';
 import { lastToast } from '../../testing/toasts.ts';
 import { AnswerDialog } from './AnswerDialog.tsx';
 
 beforeEach(() => {
-  localStorage.clear();
+  useAllKept.setState({ kept: {} });
   useSendings.setState({ waiting: [], restores: {} });
 });
 afterEach(cleanup);
@@ -20,7 +21,8 @@ const reply = {
   text: 'I was ill.\nBack on Monday.',
   ...{ student: null, rule: null, isPaused: false, mayPause: true },
 } as unknown as InboxReply;
-const KEY = 'zest-bell-answer 1 5';
+const KEY = 'answer 1 5';
+const kept = () => useAllKept.getState().kept;
 const answer = () => screen.getByLabelText<HTMLTextAreaElement>('Your answer');
 const send = () => screen.getByRole<HTMLButtonElement>('button', { name: 'Send answer' });
 
@@ -55,7 +57,7 @@ test('that waits can be taken back to the page and the words it was', async () =
   await user.click(send());
   await waitFor(() => expect(closed).toEqual([1]));
   expect(asked.map((a) => a.body)).toEqual([{ text: 'Get well' }]);
-  expect(localStorage.getItem(KEY)).toBeNull();
+  expect(kept()).toEqual({});
   expect(useSendings.getState().restores[31]).toEqual({
     path: '/c/1/today#replies',
     drafts: { [KEY]: 'Get well' },
@@ -120,5 +122,5 @@ test('that was answered elsewhere meanwhile keeps its words', async () => {
   await user.click(send());
   await waitFor(() => expect(lastToast().title).toBe('Somebody has answered this reply already.'));
   expect(closed).toEqual([]);
-  expect([answer().value, localStorage.getItem(KEY)]).toEqual(['Get well', 'Get well']);
+  expect([answer().value, kept()[KEY]]).toEqual(['Get well', 'Get well']);
 });

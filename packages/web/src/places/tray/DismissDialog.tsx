@@ -3,7 +3,7 @@ import { plural } from '@zest-bell/core/time';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import { Labelled } from '../../ui/fields.tsx';
-import { useKept } from '../../ui/useKept.ts';
+import { useKept } from '../../lib/useKept.ts';
 
 const REASONS = ['I spoke with the student', 'I wrote to them myself', 'It does not fit this student'] as const;
 

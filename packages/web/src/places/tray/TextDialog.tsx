@@ -9,7 +9,7 @@ import { refreshAll, useRules, useWordings } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import { SelectField } from '../../ui/fields.tsx';
-import { useKept } from '../../ui/useKept.ts';
+import { useKept } from '../../lib/useKept.ts';
 import { unfinishedParts } from '@zest-bell/core/wording';
 import { AskUnfinished } from '../../parts/wording/AskUnfinished.tsx';
 import { WordsPart } from '../../parts/wording/WordsPart.tsx';

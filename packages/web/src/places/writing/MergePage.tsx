@@ -14,7 +14,7 @@ import { Button } from '../../ui/Button.tsx';
 import { DropZone } from '../../ui/DropZone.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
 import { When } from '../../ui/When.tsx';
-import { useKept } from '../../ui/useKept.ts';
+import { useKept } from '../../lib/useKept.ts';
 import { SheetRows } from './SheetRows.tsx';
 import { WriteDesk } from './WriteDesk.tsx';
 

@@ -16,7 +16,7 @@ import { refreshAll, useWordings } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Check } from '../../ui/fields.tsx';
 import { fromLocal, toLocal } from '../../ui/instants.ts';
-import { keptKey, useKept } from '../../ui/useKept.ts';
+import { useKept } from '../../lib/useKept.ts';
 import { useSettled } from '../../ui/useSettled.ts';
 import { addressesWords } from './addressesWords.ts';
 import { useWritten, type WrittenText } from '../../parts/editing/written.ts';
@@ -44,8 +44,11 @@ interface Ticks {
   readonly contacts: readonly string[];
   readonly columns: readonly string[];
   readonly passBudget: boolean;
+  /** Addresses outside the institution that Send asked about, and whether messages about students may go there. */
+  readonly outside: { readonly asked: readonly string[]; readonly agreed: boolean };
 }
-const NOTHING_TICKED: Ticks = { student: true, contacts: [], columns: [], passBudget: false };
+const NOTHING_ASKED: Ticks['outside'] = { asked: [], agreed: false };
+const NOTHING_TICKED: Ticks = { student: true, contacts: [], columns: [], passBudget: false, outside: NOTHING_ASKED };
 
 /** A question that a press of Send asks stands where it is seen. */
 const intoView = (question: HTMLElement | null): void => question?.scrollIntoView?.({ block: 'nearest' });
@@ -71,13 +74,12 @@ export function WriteDesk(props: {
   const { pathname, search } = useLocation();
   // Kept like the text: who comes back finds what they had ticked.
   const ticks = useKept(`${key} to`, NOTHING_TICKED);
-  const { student, contacts, columns, passBudget } = ticks.value;
+  // What a release before 0.20 kept has no answer about addresses.
+  const { student, contacts, columns, passBudget, outside = NOTHING_ASKED } = ticks.value;
   const tick = (part: Partial<Ticks>) => ticks.set((now) => ({ ...now, ...part }));
+  // Other addresses, another question.
+  const sendTo = (part: Partial<Ticks>) => tick({ ...part, outside: NOTHING_ASKED });
   const [notBefore, setNotBefore] = useState<number | null>(null);
-  const [outside, setOutside] = useState<{ readonly asked: readonly string[]; readonly agreed: boolean }>({
-    asked: [],
-    agreed: false,
-  });
   const [at, setAt] = useState(0);
   const [busy, setBusy] = useState(false);
   const [withBlanks, setWithBlanks] = useState<readonly string[]>([]);
@@ -145,7 +147,7 @@ export function WriteDesk(props: {
       );
       const restore = {
         path: `${pathname}${search}`,
-        drafts: { [keptKey(key)]: JSON.stringify(words), [keptKey(`${key} to`)]: JSON.stringify(ticks.value) },
+        drafts: { [key]: words, [`${key} to`]: ticks.value },
       };
       useWritten.getState().keep(here.id, { text: words, about: props.about ?? '' });
       drop();
@@ -157,13 +159,13 @@ export function WriteDesk(props: {
       const later =
         notBefore !== null && notBefore > here.now ? `, to leave ${instantWords(notBefore, here.course.timeZone)}` : '';
       if (!waits) toast(`${plural(done.sent, 'message')} ${done.sent === 1 ? 'is' : 'are'} on the way${later}.`);
-      setOutside({ asked: [], agreed: false });
       // At once: whoever has gone on to another page meanwhile is not called back from it.
       props.onSent();
       await refreshAll();
     } catch (error) {
       if (error instanceof ApiProblem && error.code === 'outsideAddresses') {
-        setOutside({ asked: error.problems.flatMap((p) => /to (\S+@\S+),/.exec(p.message)?.[1] ?? []), agreed: false });
+        const asked = error.problems.flatMap((p) => /to (\S+@\S+),/.exec(p.message)?.[1] ?? []);
+        tick({ outside: { asked, agreed: false } });
       } else toast.error(errorWords(error));
     } finally {
       setBusy(false);
@@ -221,14 +223,14 @@ export function WriteDesk(props: {
           <Check
             label={props.to.sheet === null ? 'The student' : 'The person of the row'}
             checked={student}
-            onChange={(on) => tick({ student: on })}
+            onChange={(on) => sendTo({ student: on })}
           />
           {kinds.map((kind) => (
             <Check
               key={kind}
               label={`Their ${kind}`}
               checked={contacts.includes(kind)}
-              onChange={(on) => tick({ contacts: toggle(contacts, kind, on) })}
+              onChange={(on) => sendTo({ contacts: toggle(contacts, kind, on) })}
             />
           ))}
           {props.addresses.map((name) => (
@@ -236,7 +238,7 @@ export function WriteDesk(props: {
               key={name}
               label={`The address in the column “${name}”`}
               checked={columns.includes(name)}
-              onChange={(on) => tick({ columns: toggle(columns, name, on) })}
+              onChange={(on) => sendTo({ columns: toggle(columns, name, on) })}
             />
           ))}
         </fieldset>
@@ -349,7 +351,7 @@ export function WriteDesk(props: {
             <Check
               label={<strong>Allow messages about students to these addresses</strong>}
               checked={outside.agreed}
-              onChange={(agreed) => setOutside({ ...outside, agreed })}
+              onChange={(agreed) => tick({ outside: { ...outside, agreed } })}
             />
           </div>
         )}

@@ -11,7 +11,7 @@ import { refreshAll } from '../../../lib/queries.ts';
 import { ServiceFields, useTypedService } from '../../../parts/connections/ServiceFields.tsx';
 import { Button } from '../../../ui/Button.tsx';
 import { Labelled } from '../../../ui/fields.tsx';
-import { useKept } from '../../../ui/useKept.ts';
+import { useKept } from '../../../lib/useKept.ts';
 
 export function AddOneRoster({ here }: { readonly here: Here }) {
   const { typed, setTyped, dropTyped } = useTypedService(`of course ${here.id}`);
