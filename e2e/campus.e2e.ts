@@ -47,6 +47,15 @@ test('a student comes from it to their own page', async () => {
   await student.see('body', /What Zest Bell looks at|looks at/);
 });
 
+test('a class from which nobody came yet becomes a course by the first launch, with its students and grades', async () => {
+  const instructor = await onCampus();
+  await instructor.clickAt('[data-of="knt-105 instructor"] button');
+  await instructor.see('main', /Set up Knots and Lines/);
+  await instructor.see('main', /12 students on the roster/);
+  await instructor.clickText('Confirm days and time zone', 'main');
+  await instructor.see('body', /Rules can be turned on now/);
+});
+
 test('its faults are switched on there, and are told in plain words here', async () => {
   const other = await onCampus();
   await other.clickAt('input[value="wrongKey"]');

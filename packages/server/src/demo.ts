@@ -127,7 +127,7 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
       await stage!.silence(silent);
       return clockAnswer();
     });
-    const owners = (account: number) => ownersFor(orm.em.fork(), account);
+    const owners = (account: number) => ownersFor(orm.em.fork(), account, letters.addresses());
     mailroomRoutes(door.on, letters, owners, { switches, clock, portOf }, () => new AppError('notFound'));
   };
 
@@ -294,8 +294,11 @@ async function settleOld(orm: Orm): Promise<void> {
   });
 }
 
-/** Everyone on the rosters of the person's own courses who has an address, and the contacts named there. */
-async function ownersFor(em: Em, account: number): Promise<Owner[]> {
+/**
+ * Everyone on the rosters of the person's own courses who has an address, and the contacts named there; for an administrator also whoever
+ * else got mail: people who were invited, colleagues, addresses that were to be proven.
+ */
+async function ownersFor(em: Em, account: number, written: readonly string[]): Promise<Owner[]> {
   const courses = await coursesWhere(em, account, 'course.read');
   const owners = new Map<string, Owner>();
   const add = (address: string | null | undefined, name: string, role: string) => {
@@ -304,6 +307,16 @@ async function ownersFor(em: Em, account: number): Promise<Owner[]> {
   for (const p of await em.find(PersonRow, { course: { $in: courses } }, { orderBy: { id: 'asc' } })) {
     add(p.email, `${p.firstName} ${p.lastName}`, p.role);
     for (const c of p.contacts) add(c.email, c.name, c.kind);
+  }
+  const { email, name, isAdministrator } = await em.findOneOrFail(Account, { id: account });
+  if (written.includes(email.toLowerCase())) add(email, name, 'your account');
+  if (!isAdministrator) return [...owners.values()];
+  const accounts = new Map(
+    (await em.find(Account, { email: { $in: [...written] } })).map((a) => [a.email.toLowerCase(), a.name]),
+  );
+  const known = new Set([...owners.keys()].map((address) => address.toLowerCase()));
+  for (const address of written) {
+    if (!known.has(address)) add(address, accounts.get(address) ?? address, 'in no roster');
   }
   return [...owners.values()];
 }

@@ -9,6 +9,8 @@ import {
   DEMO_INSTRUCTOR,
   LAUNCH_ROLES,
   openPlatform,
+  UNCONNECTED,
+  unconnectedGrades,
   type Campus,
   type ClassTold,
   type DemoClock,
@@ -16,7 +18,7 @@ import {
   type Line,
 } from '@zest-bell/standins';
 import { DAY, HOUR } from '@zest-bell/core/time';
-import { fullName } from '@zest-bell/core/course';
+import { fullName, type Person } from '@zest-bell/core/course';
 import { Access, Account } from './access/entity.ts';
 import { CourseRow } from './course/entity.ts';
 import { SourceLinkRow, SourceRow } from './connections/entity.ts';
@@ -28,6 +30,8 @@ import { wallClock } from './platform/process/clock.ts';
 
 /** The class as the platform knows it. */
 const CONTEXT = 'nav-120';
+/** Another class of it, from which nobody has opened Zest Bell yet. */
+const OTHER_CONTEXT = 'knt-105';
 const DEPLOYMENT = 'd1';
 /** What its messages call it: its port may be another tomorrow, and what it told has to read the same. */
 const NAME = 'https://campus.saltmarsh.example';
@@ -51,11 +55,16 @@ export async function openDemoPlatform(
         : [{ ...person, role: role === 'assistant' ? LAUNCH_ROLES.assistant : LAUNCH_ROLES.instructor }],
     ),
   ];
-  const student = course.people.filter((p) => p.role === 'student')[A_STUDENT]!;
-  const launchers = [
-    ...staff.map(({ name, email, role }) => ({ sub: subjectOf(email, campus), name, email, roles: [role] })),
-    { sub: student.id, name: fullName(student), email: student.email ?? '', roles: [LAUNCH_ROLES.learner] },
-  ];
+  const teachers = staff.map(({ name, email, role }) => ({
+    sub: subjectOf(email, campus),
+    name,
+    email,
+    roles: [role],
+  }));
+  const studentIn = (people: readonly Person[]) => {
+    const student = people.filter((p) => p.role === 'student')[A_STUDENT]!;
+    return { sub: student.id, name: fullName(student), email: student.email ?? '', roles: [LAUNCH_ROLES.learner] };
+  };
   /** Once an instant of the demo's clock: a source asks many times in a row. */
   let last: { readonly at: number; readonly told: ClassTold } | null = null;
   const told = (): ClassTold => {
@@ -70,8 +79,18 @@ export async function openDemoPlatform(
   };
   const options = {
     tool,
-    contexts: [{ id: CONTEXT, label: course.code, title: course.title, launchers }],
-    classes: () => new Map([[CONTEXT, told()]]),
+    contexts: [
+      { id: CONTEXT, label: course.code, title: course.title, launchers: [...teachers, studentIn(course.people)] },
+      {
+        ...{ id: OTHER_CONTEXT, label: UNCONNECTED.code, title: UNCONNECTED.title },
+        launchers: [teachers[0]!, studentIn(UNCONNECTED.people)],
+      },
+    ],
+    classes: () =>
+      new Map([
+        [CONTEXT, told()],
+        [OTHER_CONTEXT, { ...UNCONNECTED, grades: unconnectedGrades(clock.now()) }],
+      ]),
   };
   // Where it was before, if nobody else is there now.
   const file = join(folder, 'campus-port');

@@ -17,7 +17,7 @@ import { hashPassword } from './passwords.ts';
 import { answering, limitOf, signInWith, type AccountOptions, type AccountServices } from './signedIn.ts';
 import { proveByLink } from './proven.ts';
 import { endTokensOf } from './tokens.ts';
-import { wallClock } from '../platform/process/clock.ts';
+import { shownBy, wallClock } from '../platform/process/clock.ts';
 
 /** Invitations of one course that nobody has accepted yet. */
 const MOST_OPEN = 200;
@@ -96,7 +96,7 @@ export function peopleRoutes(door: Door, services: AccountServices, options: Acc
       const [title] = await options.titlesOf(em, [course!]);
       if (!title) throw new AppError('linkUsed');
       const hasAccount = (await em.count(Account, { email })) > 0;
-      return { email, role: role!, by: (await actorNames(em, [by]))(by), course: title, hasAccount, endsAt };
+      return { email, role: role!, by: (await actorNames(em, [by]))(by), course: title, hasAccount, endsAt: shownBy(services.clock, endsAt) };
     },
     limit,
   );

@@ -22,9 +22,11 @@ import { addSource, cardOf, pull, removeSource, sourcesOf } from './sources.ts';
 const MOST_COURSES = 5000;
 
 export function serveConnections(door: Door, services: Services): void {
-  const { reading } = services;
+  const { reading, clock } = services;
 
-  door.on(contract.connections.sources, async ({ course }) => (await sourcesOf(reading.em.fork(), course)).map(cardOf));
+  door.on(contract.connections.sources, async ({ course }) =>
+    (await sourcesOf(reading.em.fork(), course)).map((row) => cardOf(row, clock)),
+  );
 
   door.on(contract.connections.pull, async ({ course, path }) => {
     const id = idOf(path.source);

@@ -1,5 +1,5 @@
 /** Sources of courses: added, pulled by hand or by their schedule, and taken away. What they brought stays. */
-import { DAY, HOUR, MINUTE, zoneOf } from '@zest-bell/core/time';
+import { DAY, HOUR, MINUTE, zoneOf, type Clock } from '@zest-bell/core/time';
 import { PULLED_FORMAT, type PeopleCounts, type Pulled, type SourceCard } from '@zest-bell/core/connections';
 import pLimit from 'p-limit';
 import { CourseRow } from '../course/entity.ts';
@@ -15,7 +15,7 @@ import type { OneRosterInput, OneRosterSettings } from './oneRoster/settings.ts'
 import { askPlatform, type LtiSettings } from './lti/services.ts';
 import type { Services } from './services.ts';
 import { takeFrom, type Took } from './take.ts';
-import { wallClock } from '../platform/process/clock.ts';
+import { shownBy, systemClock, wallClock } from '../platform/process/clock.ts';
 import { underLease, untilFree } from '../platform/work/lease.ts';
 
 /** The first hour of a night and how long it is, in UTC: hundreds of courses are asked at a minute of their own each. */
@@ -205,12 +205,15 @@ export async function linksTo(em: Em, course: number, person: string): Promise<S
   return em.find(SourceLinkRow, { source: { $in: own.map((s) => s.id) }, kind: 'person', key: person });
 }
 
-export const cardOf = (row: SourceRow): SourceCard => {
+/** Its moments as the given clock has them. */
+export const cardOf = (row: SourceRow, clock: Clock = systemClock): SourceCard => {
   const { refusedInAll = 0, ...last } = row.last ? keptOf(row.last as KeptPull) : {};
   return {
-    ...{ id: row.id, kind: row.kind, name: nameOfSource(row), addedAt: row.addedAt, nextAt: row.nextAt },
+    ...{ id: row.id, kind: row.kind, name: nameOfSource(row) },
+    addedAt: shownBy(clock, row.addedAt),
+    nextAt: shownBy(clock, row.nextAt),
     of: [row.settings['class'], row.settings['context']].find((of) => typeof of === 'string') ?? '',
-    heardAt: row.heardAt ?? null,
+    heardAt: row.heardAt == null ? null : shownBy(clock, row.heardAt),
     last: row.last ? (last as Pulled) : null,
     refused: refusedInAll,
   };

@@ -2,10 +2,12 @@
 import { DAY, dateOf, dayNumberOf, MINUTE, zoneOf, type Instant } from '@zest-bell/core/time';
 import type { CourseParts, Item, ItemKind, Person } from '@zest-bell/core/course';
 import type { Habit } from '../campus/habits.ts';
+import type { CampusGrade } from '../campus/simulator.ts';
 import {
   ADVISORS,
   ASSISTANT,
   INSTRUCTOR,
+  KNOTS_STUDENTS,
   MET_STUDENTS,
   NAV_STUDENTS,
   SPRING_STUDENTS,
@@ -254,3 +256,42 @@ export const MET_SPRING: CourseParts = {
     ),
   ]),
 };
+
+/** A class of the learning platform that nobody has opened Zest Bell from: a first launch makes a course of it. */
+export const UNCONNECTED: CourseParts = {
+  ...TERM,
+  ...{ code: 'KNT 105', title: 'Knots and Lines', url: `${CAMPUS}/knt-105` },
+  ...{ marks: {}, groupWeights: null, settings: { quietHours: null, budget: null } },
+  people: roster(KNOTS_STUDENTS, {}),
+  items: withLinks('knt-105', [
+    graded('quiz', 'Quizzes', work('k-quiz-1', 'Bends quiz', 3, 20, 'bends')),
+    graded('quiz', 'Quizzes', work('k-quiz-2', 'Hitches quiz', 6, 20, 'hitches')),
+    graded('assignment', 'Boards', work('k-board-1', 'Knot board 1', 4, 40, 'bends')),
+    graded('assignment', 'Boards', work('k-board-2', 'Knot board 2', 7, 40, 'hitches')),
+    graded('assignment', 'Boards', work('k-board-3', 'Knot board 3', 11, 40, 'splices')),
+    graded('assignment', 'Boards', work('k-mooring', 'Mooring plan', 15, 100, 'splices')),
+  ]),
+};
+
+/** What was turned in of it before a moment: most of what was due, a day ahead, for between half and all of the points. */
+export function unconnectedGrades(before: Instant): CampusGrade[] {
+  const { people, items } = UNCONNECTED;
+  const students = people.filter((p) => p.role === 'student');
+  return students.flatMap((student, s) =>
+    items.flatMap((item, i): CampusGrade[] => {
+      const at = (item.dueAt ?? before) - DAY;
+      const isMissing = (s * 3 + i) % 8 === 0;
+      if (at >= before || isMissing) return [];
+      const share = 0.5 + ((s * 7 + i * 5) % 11) / 20;
+      return [
+        {
+          id: `${student.id} ${item.id}`,
+          person: student.id,
+          item: item.id,
+          points: Math.round(item.points! * share),
+          at,
+        },
+      ];
+    }),
+  );
+}

@@ -51,6 +51,12 @@ Katya Morozova returning|Liam Featherstone steady|Mirela Dobre excelling|Nkechi 
 Pavel Horak nightOwl|Rania Sabry steady|Stellan Ekdahl fading|Tamsin Boyle steady|Ulrik Dahlgaard steady
 Valeria Conti steady|Wendell Ashby struggling|Xiomara Delgado steady|Yusuf Karaca steady`;
 
+/** Of a class that Zest Bell does not know yet. */
+const KNOTS = `
+Alder Finch steady|Brisa Molina steady|Cormac Daly fading|Delphine Aubert excelling|Efua Quaye steady|Fenn Larkspur nightOwl
+Greta Halloran steady|Hamza Yildirim struggling|Isolde Brandvold steady|Jomo Kariuki excelling|Kestrel Vane steady|Livia Moretti returning`;
+
+export const KNOTS_STUDENTS = read(KNOTS, 'k');
 export const NAV_STUDENTS = read(NAV, 'n');
 export const SPRING_STUDENTS = read(SPRING, 's');
 export const MET_STUDENTS = read(MET, 'm');

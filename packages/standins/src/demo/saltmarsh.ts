@@ -5,6 +5,8 @@ import { local, MET_115, MET_SPRING, NAV_120, type DemoCourse } from './courses.
 import { INSTRUCTOR } from './people.ts';
 import { MET_RULES, MET_SENDER, MET_WORDINGS, NAV_RULES, NAV_SENDER, NAV_WORDINGS } from './rules.ts';
 
+export { UNCONNECTED, unconnectedGrades } from './courses.ts';
+
 export interface PlayedCourse extends DemoCourse {
   readonly sender: SenderSettings;
   readonly rules: readonly object[];

@@ -73,6 +73,11 @@ export class Letters {
     return this.byAddress.get(address.toLowerCase()) ?? [];
   }
 
+  /** Every address that got a letter, in lower case. */
+  addresses(): readonly string[] {
+    return [...this.byAddress.keys()];
+  }
+
   get count(): number {
     return this.byId.size;
   }

@@ -12,7 +12,7 @@ import { inTransaction } from '../../platform/database/transaction.ts';
 import type { Services } from '../services.ts';
 import { PlatformRow, RegistrationCodeRow } from './entity.ts';
 import { TOOL_CLAIM, toolRegistration } from './tool.ts';
-import { wallClock } from '../../platform/process/clock.ts';
+import { shownBy, wallClock } from '../../platform/process/clock.ts';
 
 /** How long an address to register at works, in ms. */
 const CODE_LIVES = 3_600_000;
@@ -38,7 +38,7 @@ export class RegistrationRefused extends Error {
 
 /** An address at which a platform of an origin may register once. Throws `invalidInput` for one that is not called. */
 export async function registrationAddress(
-  { orm, outgoing }: Pick<Services, 'orm' | 'outgoing'>,
+  { orm, outgoing, clock }: Pick<Services, 'orm' | 'outgoing' | 'clock'>,
   { origin, base }: { readonly origin: string; readonly base: string },
 ): Promise<RegistrationAddress> {
   const why = outgoing.whyNot(origin);
@@ -50,7 +50,7 @@ export async function registrationAddress(
     tx.create(RegistrationCodeRow, { hash: hashOf(code), origin, endsAt });
     await tx.flush();
   });
-  return { address: `${base}/lti/register?code=${code}`, endsAt };
+  return { address: `${base}/lti/register?code=${code}`, endsAt: shownBy(clock, endsAt) };
 }
 
 const endpoint = z.url({ protocol: /^https?$/ }).max(500);

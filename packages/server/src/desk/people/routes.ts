@@ -1,6 +1,7 @@
 /** Who has access to a course, beside its roster; and an installation as its administrators keep it, without any student. */
 import { ACCESS_ROLES } from '@zest-bell/core/access';
 import { contract } from '@zest-bell/core/contract';
+import type { Clock } from '@zest-bell/core/time';
 import type { AccessAnswer, AdminCourse, AdminPerson } from '@zest-bell/core/exchange';
 import type { Door } from '../../access/door.ts';
 import { Access, Account, LinkRow, mailOf, PasskeyRow, SessionRow } from '../../access/entity.ts';
@@ -24,13 +25,13 @@ import { staleSources } from '../../course/waiting.ts';
 import { noticesNow } from '../../platform/notices/notices.ts';
 import { MailTroubleRow } from '../../mail/outbox/entity.ts';
 import { TroubleRow } from '../../rounds/entity.ts';
-import { wallClock } from '../../platform/process/clock.ts';
+import { shownBy, wallClock } from '../../platform/process/clock.ts';
 
 const MOST_TROUBLES = 500;
 const FIXABLE = ['sender', 'senderDomains'] as const;
 type Fixable = (typeof FIXABLE)[number];
 
-export function accessRoutes(door: Door, { reading }: Services): void {
+export function accessRoutes(door: Door, { reading, clock }: Services): void {
   door.on(contract.people.access, async ({ course, account }) => {
     const em = reading.em.fork();
     const rows = await em.find(Access, { course });
@@ -44,7 +45,7 @@ export function accessRoutes(door: Door, { reading }: Services): void {
       })
       .sort((a, b) => ACCESS_ROLES.indexOf(a.role) - ACCESS_ROLES.indexOf(b.role) || a.name.localeCompare(b.name));
     const invites = await mayIn(em, account, course, 'access.write');
-    const invitations = invites ? await openInvitations(em, course) : [];
+    const invitations = invites ? await openInvitations(em, course, clock) : [];
     const taken = new Set([...people, ...invitations].map((p) => p.email.toLowerCase()));
     const staff = { course, role: { $in: ['instructor' as const, 'assistant' as const] }, active: true };
     const roster = invites ? await em.find(PersonRow, staff, { orderBy: { position: 'asc' }, limit: 100 }) : [];
@@ -57,14 +58,18 @@ export function accessRoutes(door: Door, { reading }: Services): void {
   });
 }
 
-async function openInvitations(em: Em, course: number): Promise<AccessAnswer['invitations']> {
+async function openInvitations(em: Em, course: number, clock: Clock): Promise<AccessAnswer['invitations']> {
   const open = { kind: 'invitation' as const, course, usedAt: null, endsAt: { $gt: wallClock() } };
   const rows = await em.find(LinkRow, open, { orderBy: { id: 'desc' } });
   const name = await actorNames(
     em,
     rows.map((r) => r.by),
   );
-  return rows.map(({ id, email, role, by, at, endsAt }) => ({ id, email, role: role!, by: name(by), at, endsAt }));
+  return rows.map(({ id, email, role, by, at, endsAt }) => ({
+    ...{ id, email, role: role!, by: name(by) },
+    at: shownBy(clock, at),
+    endsAt: shownBy(clock, endsAt),
+  }));
 }
 
 /** A page of rows in the order of their ids. */

@@ -3,7 +3,7 @@ import { generateKeyPairSync } from 'node:crypto';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { dkimVerify } from 'mailauth/lib/dkim/verify.js';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
-import { smtpTransport, type MailTransport, type OutgoingMail, type Signing } from './mail.ts';
+import { htmlOfPlain, smtpTransport, type MailTransport, type OutgoingMail, type Signing } from './mail.ts';
 
 let smtp: TestSmtp;
 let transport: MailTransport;
@@ -100,4 +100,13 @@ describe('a message parsed back', () => {
       ),
     ).toBeLessThanOrEqual(998);
   });
+});
+
+test('plain text as HTML has paragraphs, and a link where a line is an address and nothing else', () => {
+  const address = 'https://bell.example/invitation?a=1&b=2#secret';
+  expect(htmlOfPlain(`Open this:\n${address}\n\nNot ${address} or javascript:alert(1) or <b>this</b>.`)).toBe(
+    '<p>Open this:<br><a href="https://bell.example/invitation?a=1&#38;b=2#secret">https://bell.example/invitation?a=1&#38;b=2#secret</a></p>\n' +
+      '<p>Not https://bell.example/invitation?a=1&#38;b=2#secret or javascript:alert(1) or &#60;b&#62;this&#60;/b&#62;.</p>',
+  );
+  expect(htmlOfPlain('https://x.example/"onclick="y')).not.toContain('"onclick');
 });

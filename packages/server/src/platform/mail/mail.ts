@@ -37,12 +37,17 @@ export interface OutgoingMail {
 export const newMessageId = (sender: { readonly address: string }): string =>
   `<${crypto.randomUUID()}@${sender.address.split('@')[1] ?? 'zest-bell'}>`;
 
-/** Plain text as HTML: a paragraph for each stretch between empty lines. */
+/** Plain text as HTML: a paragraph for each stretch between empty lines. A line that is an address and nothing else is a link. */
 export const htmlOfPlain = (text: string): string =>
   text
     .split(/\n{2,}/)
-    .map((p) => `<p>${escapeHtml(p).replace(/\n/g, '<br>')}</p>`)
+    .map((paragraph) => `<p>${paragraph.split('\n').map(lineOfPlain).join('<br>')}</p>`)
     .join('\n');
+
+function lineOfPlain(line: string): string {
+  const safe = escapeHtml(line);
+  return /^https?:\/\/\S+$/.test(line) ? `<a href="${safe}">${safe}</a>` : safe;
+}
 
 export interface MailTransport {
   send(mail: OutgoingMail): Promise<DeliveryOutcome>;

@@ -12,6 +12,13 @@ export const wallClock = (): number => Date.now() + ahead;
 
 export const systemClock: Clock = { now: wallClock };
 
+/**
+ * A moment of the real clock as a page shows it, by the clock that courses go by: in the demo they stand weeks apart, and what ends in
+ * seven days ends seven days after the day that the demo is at.
+ */
+export const shownBy = (clock: Clock, at: number): number =>
+  clock === systemClock ? at : at + clock.now() - wallClock();
+
 /** Less than this, in ms, is as likely the way to the database. */
 const ALIKE = 250;
 
