@@ -45,7 +45,7 @@ export interface Course extends CourseFile {
   readonly settings: CourseSettings;
   readonly people: readonly Person[];
   readonly items: readonly Item[];
-  /** Titles of items that were removed, by their ids, for whatever still names them. */
+  /** Titles of items that were removed, or had no match when rules were carried over, by their ids, for whatever names them. */
   readonly formerItems?: Readonly<Record<string, string>> | undefined;
   readonly calendar: CourseCalendar;
   readonly personIndex: ReadonlyMap<string, number>;
@@ -56,7 +56,7 @@ export interface CourseParts extends CourseFile {
   readonly settings: CourseSettings;
   readonly people: readonly Person[];
   readonly items: readonly Item[];
-  /** Titles of items that were removed, by their ids, for whatever still names them. */
+  /** Titles of items that were removed, or had no match when rules were carried over, by their ids, for whatever names them. */
   readonly formerItems?: Readonly<Record<string, string>> | undefined;
 }
 
@@ -70,7 +70,7 @@ export function makeCourse(parts: CourseParts): Course {
   };
 }
 
-/** What an item was called that was removed; null for one of which nobody knows. */
+/** What an item was called that is not there; null for one of which nobody knows. */
 export const formerTitle = (former: Course['formerItems'], id: string): string | null =>
   former !== undefined && Object.hasOwn(former, id) ? former[id]! : null;
 

@@ -57,12 +57,12 @@ export const problemsOfNames = (names: readonly Named[], course: NamesOfCourse):
     .filter((named) => !isInCourse(named, course))
     .map((named) => ({ path: named.path, code: 'notInCourse', message: lackWords(named, course) }));
 
-/** What is named and not there; an item that was removed by its title. */
+/** What is named and not there; an item that was removed, or has no match after carrying over, by its title. */
 function lackWords({ kind, name }: Named, { formerItems }: NamesOfCourse): string {
   const title = kind === 'item' ? formerTitle(formerItems, name) : null;
   return title === null
     ? `There is no ${kind} “${name}” in this course`
-    : `“${title}” was removed from this course. Choose another item`;
+    : `“${title}” is not in this course. Choose another item`;
 }
 
 /**
@@ -77,6 +77,8 @@ export function cannotRunWords(rule: Pick<Rule, 'audience' | 'when' | 'steps'>, 
   const [first] = lackingNames(rule, course);
   if (first === undefined) return null;
   const title = first.kind === 'item' ? formerTitle(course.formerItems, first.name) : null;
-  if (title !== null) return `${title} was removed`;
-  return first.kind === 'item' ? 'an item was removed' : `there is no ${first.kind} “${first.name}” in this course`;
+  if (title !== null) return `${title} is not in this course`;
+  return first.kind === 'item'
+    ? 'an item is not in this course'
+    : `there is no ${first.kind} “${first.name}” in this course`;
 }

@@ -96,7 +96,14 @@ export function peopleRoutes(door: Door, services: AccountServices, options: Acc
       const [title] = await options.titlesOf(em, [course!]);
       if (!title) throw new AppError('linkUsed');
       const hasAccount = (await em.count(Account, { email })) > 0;
-      return { email, role: role!, by: (await actorNames(em, [by]))(by), course: title, hasAccount, endsAt: shownBy(services.clock, endsAt) };
+      return {
+        email,
+        role: role!,
+        by: (await actorNames(em, [by]))(by),
+        course: title,
+        hasAccount,
+        endsAt: shownBy(services.clock, endsAt),
+      };
     },
     limit,
   );

@@ -163,7 +163,7 @@ export const itemOf = (course: Course, call: MeasureCall): Item =>
 
 function goneItem({ formerItems }: Course, id: string): Item {
   const title = formerTitle(formerItems, id);
-  return { ...GONE, id, ...(title === null ? {} : { title: `${title} (removed)` }) };
+  return { ...GONE, id, ...(title === null ? {} : { title: `${title} (not in this course)` }) };
 }
 
 /** The place in the course of the item a call names. Throws when it is gone: ask `isGone` before. */

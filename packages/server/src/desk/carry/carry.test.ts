@@ -243,7 +243,12 @@ describe('[K8] carrying over', () => {
     const low = list.rules.find((r) => r.rule === 'low')!;
     expect(low.lacks).toEqual(['Chart lab 3: bearings']);
     const refused = await on(low).expect(422);
-    expect(refused.body).toMatchObject({ code: 'notInCourse', problems: [{ path: 'rule.when.item' }] });
+    const message = '“Chart lab 3: bearings” is not in this course. Choose another item';
+    expect(refused.body).toMatchObject({ code: 'notInCourse', problems: [{ path: 'rule.when.item', message }] });
+    // The rule names it by its title in the list too.
+    const lacking = (await cards()).find((c) => c.rule.id === 'low')!;
+    expect(lacking.sentence).toContain('Chart lab 3: bearings (not in this course)');
+    expect(lacking.cannotRun).toBe('Chart lab 3: bearings is not in this course');
     // Its text links to the item as well, and says so.
     expect((await lists())[0]!.wordings).toMatchObject([{ lacksItem: false }, { wording: 'firm', lacksItem: true }]);
     const [item] = (await course()).items;

@@ -7,7 +7,7 @@ import type { LiveCourse } from '../../course/activity/live.ts';
 import type { CourseRow } from '../../course/entity.ts';
 import { mustBeProven } from '../../course/senderProof.ts';
 import { changed } from '../../course/versions.ts';
-import { applyChange } from '../../intake/changes/apply.ts';
+import { applyChange, rememberFormer } from '../../intake/changes/apply.ts';
 import type { Tx } from '../../platform/database/orm.ts';
 import { insertRule } from '../../rules/repository.ts';
 import { takeFile } from '../../wording/files/repository.ts';
@@ -53,6 +53,7 @@ export async function carryAlong(
   }
   const course = { id: row.id, course: over.carried.course };
   for (const { rule } of over.rules) await insertRule(tx, course, rule, by.account, now);
+  await rememberUnmatched(tx, row.id, lost(source, over));
   const views = over.views.filter(({ name }) => !target.decided.views.some((v) => v.name === name));
   for (const { name, view } of views) tx.create(ViewRow, { course: row.id, name, view, by: by.actor, at: now });
   const sender = order.sender && source.sender ? await takeSender(tx, row, source.sender, target.live, order) : null;
@@ -76,6 +77,19 @@ export async function carryAlong(
   await tx.flush();
   await changed(tx, row.id, { settings: true });
   return { carried, over };
+}
+
+/** Items that rules name and that have no match in the target. */
+const lost = (source: Source, over: CarriedOver) =>
+  over.rules.flatMap((r) => itemsOf(r.from, source, over)).filter((item) => item.to === null);
+
+/** What has no match keeps its title: the rules that came along say which item they lack. */
+async function rememberUnmatched(
+  tx: Tx,
+  course: number,
+  items: readonly { readonly id: string; readonly from: string }[],
+): Promise<void> {
+  if (items.length > 0) await rememberFormer(tx, course, new Map(items.map(({ id, from }) => [id, from])));
 }
 
 /** Limits lie in the course’s settings; weights and marks are of its own data and change with its items. */

@@ -148,7 +148,7 @@ async function writeItems(
   }
 }
 
-/** Titles of removed items that are kept, the latest. */
+/** Titles of items that are not there, the latest. */
 const MOST_FORMER = 500;
 
 /**
@@ -166,6 +166,16 @@ async function rememberTitles(
   );
   const back = new Set(changed.flatMap(({ id, before }) => (before ? [] : [id])));
   if (gone.length + back.size === 0) return;
+  await rememberFormer(em, course, new Map(gone), back);
+}
+
+/** Keeps titles of items that are not there, by their ids, and forgets those that are `back`. */
+export async function rememberFormer(
+  em: Tx,
+  course: number,
+  gone: ReadonlyMap<string, string>,
+  back: ReadonlySet<string> = new Set(),
+): Promise<void> {
   const { formerItems } = await em.findOneOrFail(CourseRow, { id: course }, { refresh: true });
   const kept = Object.entries(formerItems ?? {}).filter(([id]) => !back.has(id));
   const latest = [...new Map([...kept, ...gone])].slice(-MOST_FORMER);

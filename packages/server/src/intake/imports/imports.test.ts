@@ -199,9 +199,9 @@ describe('changes by hand', () => {
     expect(await stuck()).toEqual([]);
     const gone = await edit({ items: [{ id: 'q1', set: null }] });
     const now = await card();
-    expect(now).toMatchObject({ cannotRun: 'Tide tables quiz was removed', nextRoundAt: null });
-    expect(now.sentence).toContain('Tide tables quiz (removed)');
-    expect(await stuck()).toEqual([{ rule: 'away', name: 'Away', why: 'Tide tables quiz was removed' }]);
+    expect(now).toMatchObject({ cannotRun: 'Tide tables quiz is not in this course', nextRoundAt: null });
+    expect(now.sentence).toContain('Tide tables quiz (not in this course)');
+    expect(await stuck()).toEqual([{ rule: 'away', name: 'Away', why: 'Tide tables quiz is not in this course' }]);
     await undo(gone.change!).expect(200);
     expect(await card()).toMatchObject({ cannotRun: null, nextRoundAt: before.nextRoundAt });
     expect(await stuck()).toEqual([]);

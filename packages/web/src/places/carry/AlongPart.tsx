@@ -15,7 +15,7 @@ export function AlongPart(parts: CarryPart) {
   return (
     <Section
       title="1. What comes along"
-      note="Rules bring the wordings that they send. They come paused, drafts as drafts; people left out by name stay behind."
+      note="Rules bring the wordings that they send. They come turned off, drafts as drafts; people left out by name stay behind."
     >
       <div className="mt-2 grid gap-x-8 gap-y-4 min-[900px]:grid-cols-[minmax(0,1.6fr)_minmax(0,1fr)]">
         <div>

@@ -3,7 +3,7 @@ import { useState, type ReactNode } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
-import { dateWords, plural } from '@zest-bell/core/time';
+import { dateWords, listWords, plural } from '@zest-bell/core/time';
 import { contract } from '@zest-bell/core/contract';
 import type { BodyGiven } from '@zest-bell/core/contract';
 import type { CarriedList, CarriedRuleLine, CarriedWordingLine } from '@zest-bell/core/exchange';
@@ -151,7 +151,7 @@ function RuleLine({
       act={act}
       onDone={(done) => tick({ kind: 'rule', name: line.rule, done })}
     >
-      <Chip tone={line.status === 'on' ? 'zest' : 'quiet'}>{line.status === 'on' ? 'on' : line.status}</Chip>{' '}
+      <Chip tone={line.status === 'on' ? 'zest' : 'quiet'}>{statusWord(line)}</Chip>{' '}
       {line.dates
         .filter((d) => d.what === 'rhythm.start' || d.what === 'rhythm.until')
         .map((d) => dateChangeWords(d.what, d.from, d.to))
@@ -166,7 +166,8 @@ function RuleLine({
       )}
       {line.lacks.length > 0 && (
         <span className="block text-tangerine-text">
-          ▲ This course has nothing that matches {line.lacks.join('; ')}. Choose something else before you turn it on.
+          ▲ {listWords(line.lacks)} {line.lacks.length === 1 ? 'has' : 'have'} no match in this course. Choose another
+          before you turn it on.
         </span>
       )}
       {line.problems.map((p) => (
@@ -177,6 +178,9 @@ function RuleLine({
     </Line>
   );
 }
+
+/** A rule that was never on is off, not paused, as in the list of rules. */
+const statusWord = ({ status, wasOn }: CarriedRuleLine): string => (status === 'paused' && !wasOn ? 'off' : status);
 
 function dateChangeWords(what: string, from: string, to: string | null): string {
   const day = (text: string) => dateWords(text.slice(0, 10));

@@ -121,12 +121,11 @@ function FallingEverywhere(props: {
                 {own[0]!.name}
               </Link>
             </p>
-            <p className="text-[14.5px]">
-              {fallingWords(
-                own.filter((l) => l.reason === own[0]!.reason),
-                course.timeZone,
-              )}
-            </p>
+            {fallingWords(own, course.timeZone).map((words) => (
+              <p key={words} className="text-[14.5px]">
+                {words}
+              </p>
+            ))}
           </li>
         ))}
       </ul>

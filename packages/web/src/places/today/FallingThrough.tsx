@@ -5,7 +5,6 @@ import { useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
 import { DAY, dayWords, plural } from '@zest-bell/core/time';
 import { evidenceWords } from '@zest-bell/core/conditions';
-import { RULE_WEIGHTS } from '@zest-bell/core/rules';
 import type { FallingLine } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import { atMoment } from '../../lib/atMoment.ts';
@@ -19,7 +18,7 @@ import { Failed } from '../../parts/common/States.tsx';
 import { AddressDialog } from './AddressDialog.tsx';
 import { AsideDialog } from '../../parts/editing/AsideDialog.tsx';
 import { Card } from './Card.tsx';
-import { canBeWritten, fallingWords } from './fallingWords.ts';
+import { byWeight, canBeWritten, fallingWords } from './fallingWords.ts';
 import { WriteNowDialog } from './WriteNowDialog.tsx';
 
 /** Lines that are shown at first; nobody reads forty before class. */
@@ -88,14 +87,6 @@ function byStudent(lines: readonly FallingLine[]): ReadonlyMap<string, FallingLi
   return students;
 }
 
-/** One sentence for each reason; within it the heaviest rule first. */
-function byReason(lines: readonly FallingLine[]): FallingLine[][] {
-  const reasons = [...new Set(lines.map((l) => l.reason))];
-  return reasons.map((reason) => byWeight(lines.filter((l) => l.reason === reason)));
-}
-
-const byWeight = (lines: readonly FallingLine[]): FallingLine[] =>
-  [...lines].sort((a, b) => RULE_WEIGHTS.indexOf(b.weight) - RULE_WEIGHTS.indexOf(a.weight) || a.since - b.since);
 const heaviest = (lines: readonly FallingLine[]): FallingLine => byWeight(lines)[0]!;
 
 type Opened = { readonly what: 'address' | 'aside' } | { readonly what: 'write'; readonly line: FallingLine };
@@ -118,9 +109,9 @@ function Student({ here, lines }: { readonly here: Here; readonly lines: readonl
           {plural(Math.max(1, Math.floor((here.now - first.since) / DAY)), 'day')}
         </span>
       </p>
-      {byReason(lines).map((ofReason) => (
-        <p key={ofReason[0]!.reason} className="text-[14.5px]">
-          {fallingWords(ofReason, zone)}
+      {fallingWords(lines, zone).map((words) => (
+        <p key={words} className="text-[14.5px]">
+          {words}
         </p>
       ))}
       <p className="text-[13.5px] text-ink-2">Now: {evidenceWords(heaviest(lines).evidence, zone)}.</p>

@@ -1,9 +1,20 @@
 /** Why rules do not reach a student, in a sentence or two. */
+import { grouped } from '@zest-bell/core/course';
+import { RULE_WEIGHTS } from '@zest-bell/core/rules';
 import { dayWords, listWords, plural } from '@zest-bell/core/time';
 import type { FallingLine } from '@zest-bell/core/exchange';
 
-/** `lines`: of one student and for one reason, at least one; the first is told, the others are named. */
-export function fallingWords(lines: readonly FallingLine[], zone: string): string {
+/** The lines of one student, one sentence or two for each reason; the longest unreached first. */
+export function fallingWords(lines: readonly FallingLine[], zone: string): readonly string[] {
+  return [...grouped(lines, (l) => l.reason).values()].map((ofReason) => reasonWords(byWeight(ofReason), zone));
+}
+
+/** The heaviest rule first, and of rules of one weight the one that has not reached the student for longest. */
+export const byWeight = (lines: readonly FallingLine[]): FallingLine[] =>
+  [...lines].sort((a, b) => RULE_WEIGHTS.indexOf(b.weight) - RULE_WEIGHTS.indexOf(a.weight) || a.since - b.since);
+
+/** The first line is told, the others are named. */
+function reasonWords(lines: readonly FallingLine[], zone: string): string {
   const [first, ...others] = lines;
   const also = listWords(others.map((l) => `“${l.ruleName}”`));
   return also === '' ? lineWords(first!, zone) : `${lineWords(first!, zone)} The same goes for ${also}.`;

@@ -120,7 +120,7 @@ export function WriteDesk(props: {
   const lines = preview.data?.lines ?? [];
   const { total = 0, sending = 0, addresses = {}, blanks = [], asks = false } = preview.data ?? {};
   const nothing = saysNothing(text, voiceHere(here).signature);
-  const emails = addressesWords(addresses);
+  const emails = addressesWords(addresses, props.addresses);
   const unfinished = [...new Set([...unfinishedParts(subject), ...unfinishedParts(text)])];
   // A yes is to these words: what is typed after it is asked about again.
   const [asItIs, setAsItIs] = useState('');

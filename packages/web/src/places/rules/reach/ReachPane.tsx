@@ -2,7 +2,7 @@
 import { ToggleGroup } from 'radix-ui';
 import { dayWords, nextRound, plural, numberWords } from '@zest-bell/core/time';
 import { CATALOGUE } from '@zest-bell/core/measures';
-import { evidenceWords, type Leaf } from '@zest-bell/core/conditions';
+import { evidenceWords, type Leaf, type LeafEvidence } from '@zest-bell/core/conditions';
 import { tellsOthersOnly, type Rule } from '@zest-bell/core/rules';
 import type { Explained, Reach } from '@zest-bell/core/rounds';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
@@ -239,6 +239,10 @@ function Who({ here, rule, reach, all, onAll }: ReachPaneProps & { readonly reac
   };
   const lines = reach.decisions;
   const names = useRuleNames(here);
+  const matching = new Set(reach.dots[0]?.flatMap((d) => (d.meets === 'all' ? [d.student] : [])));
+  /** What is known right now: of those who match only by the next round it is no reason yet. */
+  const whyOf = ({ student, evidence }: { readonly student: string; readonly evidence: readonly LeafEvidence[] }) =>
+    `${matching.has(student) ? '' : 'does not match yet: '}${evidenceWords(evidence, here.course.timeZone)}`;
   const { sent, held, withheld, withdrawn, waiting } = reach.counts;
   const everyone = sent + held + withheld + withdrawn + waiting;
   if (everyone === 0) {
@@ -253,12 +257,7 @@ function Who({ here, rule, reach, all, onAll }: ReachPaneProps & { readonly reac
   return (
     <ul>
       {lines.map((d) => (
-        <Line
-          key={d.student}
-          here={here}
-          student={d.student}
-          evidence={evidenceWords(d.evidence, here.course.timeZone)}
-        >
+        <Line key={d.student} here={here} student={d.student} evidence={whyOf(d)}>
           <OutcomeChip
             decision={d}
             wording={wordingName(d.step)}
@@ -268,12 +267,7 @@ function Who({ here, rule, reach, all, onAll }: ReachPaneProps & { readonly reac
         </Line>
       ))}
       {reach.waiting.map((w) => (
-        <Line
-          key={w.student}
-          here={here}
-          student={w.student}
-          evidence={evidenceWords(w.evidence, here.course.timeZone)}
-        >
+        <Line key={w.student} here={here} student={w.student} evidence={whyOf(w)}>
           <Chip tone="quiet">not due yet</Chip>
         </Line>
       ))}
