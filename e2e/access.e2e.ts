@@ -249,6 +249,12 @@ test('a student is erased: gone from every list, a line in the log without a nam
   await owner.go(`${stage.base}/c/1/students/n7?part=facts`);
   const kept = await owner.see('[aria-label="What is kept"]', /What is kept of .*Save everything as a file/);
   const name = /What is kept of (.*?) A student/.exec(kept)![1]!;
+  await owner.clickText('Read or print everything', '[aria-label="What is kept"]');
+  await owner.see(
+    'main',
+    new RegExp(`Everything that is known of ${name}.*Nudges.*Mail.*Who has access to the course`),
+  );
+  await owner.page.goBack();
   await owner.clickText('Erase …');
   await owner.type('[role=dialog] input', 'n7');
   await owner.clickText('Erase for good', '[role=dialog]');

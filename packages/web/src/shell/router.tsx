@@ -144,6 +144,10 @@ export const router = createBrowserRouter([
             lazy: async () => ({ Component: (await import('../places/students/StudentPage.tsx')).StudentPage }),
           },
           {
+            path: 'students/:student/data',
+            lazy: async () => ({ Component: (await import('../places/students/DataPage.tsx')).DataPage }),
+          },
+          {
             path: 'replay',
             lazy: async () => ({ Component: (await import('../places/replay/ReplayPage.tsx')).ReplayPage }),
           },

@@ -1,5 +1,7 @@
-/** Everything that is known of one student, as one file that reads well. */
+/** Everything that is known of one student, as one file that reads well: of each table what its declaration says is about them. */
+import type { InferEntity, EntitySchema } from '@mikro-orm/core';
 import type { DataPart, StudentData } from '@zest-bell/core/exchange';
+import type { Item } from '@zest-bell/core/course';
 import { formatInstant } from '@zest-bell/core/time';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { Access, Account } from '../../access/entity.ts';
@@ -13,10 +15,13 @@ import { NudgeRow, RefusalRow } from '../../mail/nudges/entity.ts';
 import { PlainMailRow } from '../../mail/plainMail/entity.ts';
 import { ReplyRow } from '../../mail/replies/entity.ts';
 import type { Em } from '../../platform/database/orm.ts';
+import { inSlices } from '../../platform/database/query.ts';
+import type { Gone } from '../../platform/database/holds.ts';
 import { NoteRow } from '../notes/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';
-
-const FRESH = { disableIdentityMap: true, orderBy: { id: 'asc' } } as const;
+import { calledElsewhere } from './erase.ts';
+import { goneOf } from './named.ts';
+import { holdsOf, knownIn, nameOf } from './rowsOf.ts';
 
 /** Throws `notFound`. */
 export async function dataOf(
@@ -27,31 +32,28 @@ export async function dataOf(
 ): Promise<StudentData> {
   const person = parts.people[parts.personIndex.get(student) ?? -1];
   if (person?.role !== 'student') throw new AppError('notFound');
+  const who = goneOf(person, person.id, await calledElsewhere(em, course, person.id));
+  const rows = <E extends EntitySchema>(entity: E) => theirRows(em, entity, course, who);
   const when = (at: number | null | undefined) => (at == null ? null : formatInstant(at, parts.timeZone));
-  const nudges = await em.find(NudgeRow, { course, student }, FRESH);
-  const ids = nudges.map((n) => n.id);
   const items = new Map(parts.items.map((i) => [i.id, i.title]));
   const item = (key: string | null | undefined) => (key == null ? null : (items.get(key) ?? key));
-  const who = await em.find(Access, { course }, { disableIdentityMap: true });
-  const accounts = await em.find(Account, { id: { $in: who.map((a) => a.account) } }, { disableIdentityMap: true });
-  const takenBack = await em.find(RetractedRow, { course, person: student }, FRESH);
-  const answers = await em.find(PlainMailRow, { course, nudge: { $in: ids }, kind: 'answer' }, FRESH);
-  const aside = await em.find(AsideRow, { course, student }, FRESH);
-  const changes = (await em.find(ChangeRow, { course }, FRESH)).filter((c) =>
-    c.changes.people.some((p) => p.id === student),
-  );
+  const staff = await em.find(Access, { course }, { disableIdentityMap: true });
+  const accounts = await em.find(Account, { id: { $in: staff.map((a) => a.account) } }, { disableIdentityMap: true });
+  const nudges = await rows(NudgeRow);
+  const takenBack = await rows(RetractedRow);
+  const answers = await rows(PlainMailRow);
+  const aside = await rows(AsideRow);
+  const changes = await rows(ChangeRow);
   const did = [...takenBack, ...answers, ...changes].map((r) => r.by);
   const name = await actorNames(em, [...did, ...nudges.map((n) => n.decidedBy), ...aside.map((a) => a.setBy)]);
-  const part = <T>(rows: readonly T[], of: (row: T) => Record<string, unknown>): DataPart => rows.map(of);
+  const part = <T>(all: readonly T[], of: (row: T) => Record<string, unknown>): DataPart => all.map(of);
   return {
     format: 'zest-bell/student-data@1',
     madeAt: formatInstant(now, parts.timeZone),
     course: { code: parts.code, title: parts.title },
     person: { ...person, enrolledAt: when(person.enrolledAt) },
-    activity: part(await em.find(EventRow, { course, person: student }, FRESH), (e) => ({
-      ...{ at: when(e.at), kind: e.kind, item: item(e.item) },
-    })),
-    grades: part(await em.find(GradeRow, { course, person: student }, FRESH), (g) => ({
+    activity: part(await rows(EventRow), (e) => ({ at: when(e.at), kind: e.kind, item: item(e.item) })),
+    grades: part(await rows(GradeRow), (g) => ({
       ...{ at: when(g.at), item: item(g.item), criterion: g.criterion, points: g.points },
     })),
     takenBack: part(takenBack, (r) => ({
@@ -60,33 +62,61 @@ export async function dataOf(
     })),
     nudges: part(nudges, (n) => ({
       ...{ at: when(n.roundAt), rule: n.rule, state: n.state, subject: n.subject, because: n.evidence },
-      ...{ decidedBy: name(n.decidedBy), dismissedFor: n.dismissedFor },
+      ...{ edited: n.edited, decidedBy: name(n.decidedBy), dismissedFor: n.dismissedFor },
     })),
-    mail: part(await em.find(AttemptRow, { course, nudge: { $in: ids } }, FRESH), (a) => ({
-      ...{ at: when(a.at), to: `${a.recipientName} <${a.address}>`, from: a.fromAddress, outcome: a.outcome },
-      ...{ subject: a.subject, text: a.body, files: a.files },
+    mail: part(await rows(AttemptRow), (a) => ({
+      ...{ at: when(a.at), to: `${a.recipientName} <${a.address}>`, from: a.fromAddress, replyTo: a.replyTo },
+      ...{ outcome: a.outcome, response: a.response, subject: a.subject, text: a.body, files: a.files },
+      because: a.evidence,
     })),
-    replies: part(await em.find(ReplyRow, { course, nudge: { $in: ids } }, FRESH), (r) => ({
-      ...{ at: when(r.at), kind: r.kind, from: r.fromAddress, subject: r.subject, text: r.text },
+    replies: part(await rows(ReplyRow), (r) => ({
+      ...{ at: when(r.at), kind: r.kind, from: `${r.fromName} <${r.fromAddress}>`, subject: r.subject, text: r.text },
     })),
     answers: part(answers, (m) => ({
-      ...{ at: when(m.at), by: name(m.by), subject: m.subject, text: m.text },
+      ...{ at: when(m.at), kind: m.kind, by: name(m.by), subject: m.subject, text: m.text },
     })),
-    notes: part(await em.find(NoteRow, { course, student }, FRESH), (n) => ({ at: when(n.at), text: n.text })),
+    notes: part(await rows(NoteRow), (n) => ({ at: when(n.at), text: n.text })),
     setAside: part(aside, (a) => ({
       ...{ at: when(a.setAt), until: when(a.until), by: name(a.setBy), note: a.note },
     })),
-    heldBack: part(await em.find(RefusalRow, { course, student }, FRESH), (r) => ({
+    heldBack: part(await rows(RefusalRow), (r) => ({
       ...{ from: when(r.firstRound), to: when(r.lastRound), rule: r.rule, reason: r.reason, rounds: r.rounds },
+      because: r.evidence,
     })),
-    statements: part(
-      (await em.find(StatementRow, { course, json: { $like: `%${person.email ?? person.id}%` } }, FRESH)).slice(
-        0,
-        10_000,
+    statements: part((await rows(StatementRow)).slice(0, MOST_STATEMENTS), (s) => ({
+      ...(JSON.parse(s.json) as Record<string, unknown>),
+    })),
+    changes: part(changes, (c) => ({
+      ...{ at: when(c.at), by: name(c.by), what: c.title },
+      // Of them alone: an item may name others.
+      changed: c.changes.people.flatMap(({ id, before, after }) => (id === student ? [{ before, after }] : [])),
+      items: c.changes.items.flatMap(({ before, after }) =>
+        [before, after].some((i) => i && isTreatedApart(i, student)) ? [(after ?? before)!.title] : [],
       ),
-      (s) => JSON.parse(s.json) as Record<string, unknown>,
-    ),
-    changes: part(changes, (c) => ({ at: when(c.at), by: name(c.by), what: c.title })),
+    })),
     seenBy: accounts.map((a) => a.name).sort(),
   };
+}
+
+/** Whether an item has something of its own for a student. */
+const isTreatedApart = ({ excused, extensions }: Item, student: string): boolean =>
+  excused.includes(student) || extensions.some((e) => e.person === student);
+
+/** Statements that one file holds, the earliest. */
+const MOST_STATEMENTS = 10_000;
+
+/** What a table knows of the student, in the order of its ids. */
+async function theirRows<E extends EntitySchema>(
+  em: Em,
+  entity: E,
+  course: number,
+  who: Gone,
+): Promise<InferEntity<E>[]> {
+  const known = await knownIn(em, holdsOf(nameOf({ entity })), course, who);
+  const keys = [...known].toSorted((a, b) => Number(a) - Number(b));
+  const rows: InferEntity<E>[] = [];
+  const inOrder = { disableIdentityMap: true, orderBy: { id: 'asc' } } as never;
+  for (const slice of inSlices(keys))
+    rows.push(...((await em.find(entity as never, { id: { $in: slice } }, inOrder)) as InferEntity<E>[]));
+  return rows;
 }

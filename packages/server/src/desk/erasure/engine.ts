@@ -3,7 +3,6 @@
  * is a transaction of its own, may be done again, and leaves other work its turn.
  */
 import { setImmediate as nextTurn } from 'node:timers/promises';
-import { isDeepStrictEqual } from 'node:util';
 import type { Knex } from '@mikro-orm/knex';
 import { lockCourse } from '../../course/lock.ts';
 import { ROW_GOES, type Column, type Gone, type Holds } from '../../platform/database/holds.ts';
@@ -11,7 +10,18 @@ import type { Em, Orm, Tx } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf, run } from '../../platform/database/query.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { declarations } from './declarations.ts';
-import { aboutThem, fieldOf, inCourseOf, isUnique, keyOf, pagesOf, stored, tableOf, type Id } from './rowsOf.ts';
+import {
+  aboutThem,
+  fieldOf,
+  inCourseOf,
+  isUnique,
+  keyOf,
+  namesIn,
+  pagesOf,
+  stored,
+  tableOf,
+  type Id,
+} from './rowsOf.ts';
 
 /** Rows that one transaction changes. */
 const AT_ONCE = 500;
@@ -130,12 +140,8 @@ function changesOf(
   gone: Gone,
 ): Record<string, unknown> | typeof ROW_GOES | null {
   const changes: Record<string, unknown> = {};
-  for (const column of columns) {
-    const before = row[column];
-    if (before === null || before === undefined) continue;
-    const after = table.columns[column]!.searched!(before as never, gone);
+  for (const { column, after } of namesIn(table, columns, row, gone)) {
     if (after === ROW_GOES) return ROW_GOES;
-    if (isDeepStrictEqual(after, before)) continue;
     // Two names that differed would be one now.
     const own = typeof after === 'string' && isUnique(em, table, column) ? `${after} ${String(row['pk'])}` : after;
     changes[fieldOf(em, table, column)] = stored(em, table, column, own);

@@ -119,7 +119,7 @@ async function eraseOpen(services: Erasing): Promise<void> {
 async function eraseOne(services: Erasing, { id, course, who, standsAs }: ErasedRow): Promise<void> {
   const { orm, seal, forgetMail } = services;
   const { person } = JSON.parse(seal.open(who!)) as Who;
-  const gone = goneOf(person, standsAs, await calledElsewhere(orm, course, person.id));
+  const gone = goneOf(person, standsAs, await calledElsewhere(orm.em.fork(), course, person.id));
   for (const store of STORES) await store.erase(services, course, gone);
   await eraseRows(orm, course, gone);
   forgetMail(person.email, gone.isNamed);
@@ -138,8 +138,7 @@ export async function inHandOf(em: Em, course: number, ids: readonly string[]): 
 }
 
 /** What sources call them, and what somebody chose for them, which is kept in small letters. */
-async function calledElsewhere(orm: Orm, course: number, person: string): Promise<ReadonlySet<string>> {
-  const em = orm.em.fork();
+export async function calledElsewhere(em: Em, course: number, person: string): Promise<ReadonlySet<string>> {
   const { meanings } = await em.findOneOrFail(CourseRow, { id: course }, { fields: ['meanings'] });
   const chosen = Object.entries(meanings.people ?? {}).flatMap(([said, id]) => (id === person ? [said] : []));
   return new Set([...(await linksTo(em, course, person)).map((link) => link.external), ...chosen]);

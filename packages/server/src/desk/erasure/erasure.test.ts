@@ -12,6 +12,7 @@ import { at, COURSE as PARTS, openStage, ruleOf, visit, type Agent, type TestSta
 import { CourseRow, ItemRow } from '../../course/entity.ts';
 import { ErasedRow } from '../../course/erased.ts';
 import { ChangeRow } from '../../intake/changes/entity.ts';
+import { StatementRow } from '../../intake/statements/entity.ts';
 import { AttemptRow } from '../../mail/log/entity.ts';
 import { MessageRow, NudgeRow } from '../../mail/nudges/entity.ts';
 import { PlainMailRow } from '../../mail/plainMail/entity.ts';
@@ -101,6 +102,29 @@ test('everything that is known of a student comes as one file, for owners', asyn
   expect(data.seenBy).toEqual(['Ada Lind']);
   await ada.get(`${COURSE}/students/nobody/data`).expect(404);
   await ada.get(`${COURSE}/students/ada/data`).expect(404);
+});
+
+test('a file has nothing of somebody whose id or address only begins alike', async () => {
+  const em = stage.orm.em.fork();
+  const said = (actor: string, words: string) => ({
+    ...{ course: 1, statement: `s ${words}`, standard: 'xapi', digest: '', actor, verb: 'v', activity: 'a' },
+    ...{ registration: null, storedAt: 1, voided: false, state: 'taken', about: null, said: null, why: null },
+    json: JSON.stringify({
+      actor: { account: { homePage: 'https://lms.example', name: actor.split(' ').at(-1) } },
+      words,
+    }),
+  });
+  await em.insertMany(StatementRow, [
+    said('account https://lms.example p2', 'theirs'),
+    said('account https://lms.example p20', 'of another'),
+    said('account https://lms.example xp2', 'of one more'),
+  ] as never[]);
+  await ada
+    .post(`${COURSE}/edit`)
+    .send({ people: [{ id: 'p2', set: { email: null } }] })
+    .expect(200);
+  const data = (await ada.get(`${COURSE}/students/p2/data`).expect(200)).body as StudentData;
+  expect(data.statements.map((s) => s['words'])).toEqual(['theirs']);
 });
 
 describe('erasing a student', () => {

@@ -1,8 +1,9 @@
 /** The rows of a table that are of a course, and those that are about one of its students, as its declaration says. */
 import { setImmediate as nextTurn } from 'node:timers/promises';
+import { isDeepStrictEqual } from 'node:util';
 import { JsonType, type EntityProperty } from '@mikro-orm/core';
 import type { Knex } from '@mikro-orm/knex';
-import type { About, Gone, Holds } from '../../platform/database/holds.ts';
+import { ROW_GOES, type About, type Gone, type Holds } from '../../platform/database/holds.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf } from '../../platform/database/query.ts';
 import { declarations } from './declarations.ts';
@@ -14,7 +15,7 @@ export type Id = number | string;
 
 const byName = new Map(declarations.map((d) => [nameOf(d), d]));
 
-function nameOf({ entity }: Holds): string {
+export function nameOf({ entity }: Pick<Holds, 'entity'>): string {
   return (entity as unknown as { readonly meta: { readonly className: string } }).meta.className;
 }
 
@@ -25,7 +26,7 @@ export function holdsOf(name: string): Holds {
   return found;
 }
 
-const metaOf = (em: Em, { entity }: Holds) => em.getMetadata().get(nameOf({ entity } as Holds));
+const metaOf = (em: Em, { entity }: Holds) => em.getMetadata().get(nameOf({ entity }));
 export const tableOf = (em: Em, table: Holds): string => metaOf(em, table).tableName;
 export const propertyOf = (em: Em, table: Holds, column: string): EntityProperty =>
   metaOf(em, table).properties[column as never]!;
@@ -94,6 +95,29 @@ export async function aboutThem(em: Em, table: Holds, course: number, gone: Gone
     for (const key of await keysBy(em, table, course, about, gone)) found.add(key);
   }
   return found;
+}
+
+/** Keys of the rows about a student, and in a table that is about nobody of those in which they are named. */
+export async function knownIn(em: Em, table: Holds, course: number, who: Gone): Promise<ReadonlySet<Id>> {
+  if (table.about.length > 0) return aboutThem(em, table, course, who);
+  const columns = Object.entries(table.columns).flatMap(([column, { searched }]) => (searched ? [column] : []));
+  const isNamed = (row: Readonly<Record<string, unknown>>) => namesIn(table, columns, row, who).length > 0;
+  return new Set(await collected(em, table, course, columns, isNamed));
+}
+
+/** The columns of a row in which they are named, and what these hold without them. */
+export function namesIn(
+  table: Holds,
+  columns: readonly string[],
+  row: Readonly<Record<string, unknown>>,
+  who: Gone,
+): { readonly column: string; readonly after: unknown }[] {
+  return columns.flatMap((column) => {
+    const before = row[column];
+    if (before === null || before === undefined) return [];
+    const after = table.columns[column]!.searched!(before as never, who);
+    return after === ROW_GOES || !isDeepStrictEqual(after, before) ? [{ column, after }] : [];
+  });
 }
 
 async function keysBy(em: Em, table: Holds, course: number, about: About, gone: Gone): Promise<Id[]> {

@@ -11,6 +11,7 @@ import { accountActor } from '@zest-bell/core/access';
 import { CourseRow } from '../../course/entity.ts';
 import { folderOf, KEPT_FOLDERS } from '../../intake/imports/folder.ts';
 import { ImportRow } from '../../intake/imports/entity.ts';
+import { StatementRow } from '../../intake/statements/entity.ts';
 import { AttemptRow } from '../../mail/log/entity.ts';
 import { MessageRow } from '../../mail/nudges/entity.ts';
 import type { Column, Holds } from '../../platform/database/holds.ts';
@@ -20,9 +21,11 @@ import { tableNames } from '../../platform/database/tables.ts';
 import { COURSE as PARTS, openStage, type TestStage } from '../../testing/stage.ts';
 import { ExportRow } from '../exports/entity.ts';
 import { declarations } from './declarations.ts';
+import { dataOf } from './data.ts';
 import { beginErasing, goOn } from './erase.ts';
 import { forgetOld } from './retention.ts';
-import { propertyOf, tableOf } from './rowsOf.ts';
+import { goneOf } from './named.ts';
+import { keyOf, knownIn, propertyOf, tableOf } from './rowsOf.ts';
 import { STORES } from './stores.ts';
 
 /** Names that occur nowhere else. */
@@ -238,6 +241,51 @@ test('every table and every folder says what it holds', async () => {
   await fillEverything();
   const folders = readdirSync(stage.folder).filter((name) => statSync(join(stage.folder, name)).isDirectory());
   expect(folders.toSorted()).toEqual(STORES.map((store) => store.folder).toSorted());
+});
+
+/** What the file leaves out of a table that it tells of, and why. */
+const UNTOLD: Readonly<Record<string, string>> = {
+  'activity_event.event_id': 'of a platform, for the event that is told',
+  'grade.event_id': 'of a platform, for the grade that is told',
+  'retracted.event_id': 'of a platform, for the fact that is told',
+  'reply.message_id': 'of a mail program, for the reply that is told',
+  'course_change.changes': 'what it changed of the student is told, and nothing of others',
+  'attempt.html': 'the same as its text',
+  'attempt.sent_with': 'the names of the files stand beside it',
+  'attempt.recipient_name': 'stands with the address',
+  'nudge.idempotency_key': 'its parts are told',
+  'statement.digest': 'of the statement that is told',
+  'statement.actor': 'stands in the statement',
+  'statement.said': 'stands in the statement',
+  'statement.why': 'says why it was not understood',
+  'retracted.criterion': 'of a grade that was taken back: its item is told',
+};
+
+test('the file of a student tells everything that the tables say they tell', async () => {
+  await fillEverything();
+  const em = stage.orm.em.fork();
+  await em.nativeUpdate(StatementRow, {}, { json: JSON.stringify({ said: TEXT }) });
+  const opened = await stage.services.live.get(em, 1);
+  const data: Readonly<Record<string, unknown>> = { ...(await dataOf(em, opened, WHO.id, stage.clock.now())) };
+  const missing: string[] = [];
+  for (const of of declarations) {
+    const { told } = of;
+    const table = tableOf(em, of);
+    if (typeof told !== 'string' || table === 'person' || table === 'access') continue;
+    const part = JSON.stringify(data[told]);
+    const theirs = await knownIn(em, of, 1, goneOf({ ...WHO, contacts: [] }, WHO.id, new Set()));
+    for (const row of await rowsOf<Record<string, unknown>>(em, em.getKnex()(table).select('*')))
+      for (const [column, { kind }] of Object.entries(of.columns)) {
+        const place = `${table}.${propertyOf(em, of, column).fieldNames[0]!}`;
+        const value = row[propertyOf(em, of, column).fieldNames[0]!];
+        if (!theirs.has(row[keyOf(em, of)] as number)) continue;
+        if (!['name', 'address', 'text', 'facts'].includes(kind) || typeof value !== 'string' || !names(value))
+          continue;
+        if (!part.includes(JSON.stringify(value).slice(1, -1)) && !part.includes(value) && !(place in UNTOLD))
+          missing.push(`${place}: ${value}`);
+      }
+  }
+  expect(missing).toEqual([]);
 });
 
 test('who stands wherever somebody may stand is nowhere once they are erased, and others stay', async () => {

@@ -1,6 +1,6 @@
 /** What is kept of a student: everything as a file, and erasing it on request. For owners. */
 import { useState } from 'react';
-import { useNavigate } from 'react-router';
+import { Link, useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { fullName, type Person } from '@zest-bell/core/course';
 import { contract } from '@zest-bell/core/contract';
@@ -23,6 +23,12 @@ export function KeptPart({ here, person }: { readonly here: Here; readonly perso
         did what.
       </p>
       <p className="mt-3 flex flex-wrap gap-3">
+        <Link
+          className="inline-flex min-h-9 items-center rounded-[11px] border border-line-strong px-4 text-[15px] font-semibold"
+          to={`/c/${here.id}/students/${encodeURIComponent(person.id)}/data`}
+        >
+          Read or print everything
+        </Link>
         <a
           className="inline-flex min-h-9 items-center rounded-[11px] border border-line-strong px-4 text-[15px] font-semibold"
           href={linkTo(contract.erasure.data, { course: here.id, student: person.id })}
