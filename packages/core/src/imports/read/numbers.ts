@@ -48,10 +48,23 @@ function proofOf(digits: string): DecimalSign | null {
   return point >= 0 && digits.indexOf(',', point) < 0 && count(digits, '.') === 1 ? 'point' : null;
 }
 
+const isNumber = (text: string): boolean => readNumber(text, 'point') !== null;
+
+/** A score without words for points, and a fraction with its sign: “7 out of 8 pts” is “7/8” ([F23]). Other texts as they are. */
+export function plainScore(cell: string): string {
+  if (cell.length > LONGEST || !/\d/.test(cell)) return cell;
+  const bare = cell.replace(/\s*(?:points?|pts?|marks?)\.?$/i, '');
+  const [, part, whole] = /^(\S.*?)\s+(?:out )?of (\S.*)$/i.exec(bare) ?? [];
+  if (part !== undefined) return isNumber(part) && isNumber(whole!) ? `${part}/${whole!}` : cell;
+  const score = bare.endsWith('%') ? bare.slice(0, -1).trimEnd() : bare;
+  return score.split('/').every((text) => isNumber(text.trim())) ? bare : cell;
+}
+
 /** The parts of a cell that are numbers: of a percent and of a fraction too. */
 function numbersIn(cell: string): string[] {
   if (cell.length > LONGEST || !/\d/.test(cell)) return [];
-  const plain = cell.endsWith('%') ? cell.slice(0, -1).trimEnd() : cell;
+  const score = plainScore(cell);
+  const plain = score.endsWith('%') ? score.slice(0, -1).trimEnd() : score;
   const slash = plain.indexOf('/');
   return slash < 0 ? [plain] : [plain.slice(0, slash).trim(), plain.slice(slash + 1).trim()];
 }

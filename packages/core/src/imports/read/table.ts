@@ -5,7 +5,7 @@
 import Papa from 'papaparse';
 import { numberWords, plural } from '../../time/words.ts';
 import { unguarded } from './csv.ts';
-import { namesPerson } from './headers.ts';
+import { namesPerson, personField } from './headers.ts';
 import { tidy } from './names.ts';
 import { UnreadableFile } from './text.ts';
 
@@ -40,9 +40,10 @@ export interface Table {
   readonly rows: Iterable<TableRow>;
 }
 
-/** Cells of a row that are one, by the places of the first and the last. */
+/** Cells that are one, by the lines and the places of the first and the last. */
 export interface Merge {
   readonly line: number;
+  readonly lastLine: number;
   readonly from: number;
   readonly to: number;
 }
@@ -109,7 +110,8 @@ interface Head extends Pick<Table, 'headers' | 'headerLine' | 'titles' | 'groups
 
 /**
  * The header is the first record with at least two names of which one is that of a person's name, id or address; one of exactly two gives
- * way to a later such record that has more ([F2]). In other tables it is the first with several names.
+ * way to a later such record that has more ([F2]), and each to the next that names the person better ([F21]). In other tables it is the
+ * first with several names.
  */
 function headOf(walk: Iterable<Line>, delimiter: Delimiter | null, merges: readonly Merge[]): Head {
   const first: Line[] = [];
@@ -117,8 +119,9 @@ function headOf(walk: Iterable<Line>, delimiter: Delimiter | null, merges: reado
     first.push(record);
     if (first.length === HEAD) break;
   }
-  const skip = headerAt(first.map((l) => l.cells));
-  const header = first[skip];
+  const lines = first.map((line) => withMerged(line, merges, first));
+  const { at: skip, groups: over } = headerAt(lines.map((l) => l.cells));
+  const header = lines[skip];
   const clean = delimiter === null ? (h: string) => h : unguarded;
   const headers = (header?.cells ?? []).map((h) => tidy(clean(h).slice(0, LONGEST_CELL)));
   while (headers.at(-1) === '') headers.pop();
@@ -127,11 +130,13 @@ function headOf(walk: Iterable<Line>, delimiter: Delimiter | null, merges: reado
   if (headers.length > MOST_COLUMNS) {
     throw new UnreadableFile(`This file has ${plural(headers.length, 'column')}; at most ${MOST_COLUMNS} can be read.`);
   }
-  const above = first.slice(0, skip).map(({ cells }) =>
-    cells
-      .map(tidy)
-      .filter((c) => c !== '')
-      .join(' '),
+  const above = first.slice(0, skip).map(({ cells }, i) =>
+    i === over
+      ? ''
+      : cells
+          .map(tidy)
+          .filter((c) => c !== '')
+          .join(' '),
   );
   const titles = above.filter((text) => text !== '');
   return {
@@ -139,11 +144,49 @@ function headOf(walk: Iterable<Line>, delimiter: Delimiter | null, merges: reado
     skip,
     headerLine: header.line,
     titles,
-    groups: groupsAbove(first[skip - 1], headers, delimiter, merges),
+    groups: groupsAbove(first[over ?? skip - 1], headers, delimiter, merges),
   };
 }
 
-function headerAt(records: readonly (readonly string[])[]): number {
+/** A text that is merged over several lines stands in each of them, in its first column. */
+function withMerged(line: Line, merges: readonly Merge[], lines: readonly Line[]): Line {
+  const over = merges.filter((m) => m.line < line.line && line.line <= m.lastLine);
+  if (over.length === 0) return line;
+  const cells = [...line.cells];
+  for (const { line: first, from } of over) cells[from] ||= lines.find((l) => l.line === first)?.cells[from] ?? '';
+  return { ...line, cells: Array.from(cells, (cell) => cell ?? '') };
+}
+
+/** The places of the header and of the last record that gave way to it; null where none did. */
+function headerAt(records: readonly (readonly string[])[]): { readonly at: number; readonly groups: number | null } {
+  let at = firstHeader(records);
+  let groups: number | null = null;
+  for (let next = nextFilled(records, at); next !== null; next = nextFilled(records, at)) {
+    if (!namesBetter(records[next]!, records[at]!)) break;
+    groups = at;
+    at = next;
+  }
+  return { at, groups };
+}
+
+function nextFilled(records: readonly (readonly string[])[], at: number): number | null {
+  const next = records.findIndex((cells, i) => i > at && cells.some((c) => c.trim() !== ''));
+  return next < 0 ? null : next;
+}
+
+const filledIn = (cells: readonly string[]): number => cells.filter((c) => c.trim() !== '').length;
+
+/** Whether a record could be a header as well, and names more fields of the person, or as many and has more texts ([F21]). */
+function namesBetter(next: readonly string[], header: readonly string[]): boolean {
+  if (filledIn(next) < 2 || !next.some(namesPerson) || !header.some(namesPerson)) return false;
+  const texts = (cells: readonly string[]) => cells.map((c) => tidy(c).toLowerCase()).join('\n');
+  if (texts(next).trim() === texts(header).trim()) return false;
+  const fields = (cells: readonly string[]) => new Set(cells.map(personField).filter((f) => f !== null)).size;
+  const more = fields(next) - fields(header);
+  return more > 0 || (more === 0 && filledIn(next) > filledIn(header));
+}
+
+function firstHeader(records: readonly (readonly string[])[]): number {
   const named = records.map((cells) => cells.filter((c) => c.trim() !== '').length);
   const several = Math.max(
     0,

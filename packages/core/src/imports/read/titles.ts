@@ -21,14 +21,26 @@ function lastBracket(text: string): { readonly before: string; readonly within: 
   return at < 0 ? null : { before: text.slice(0, at).trimEnd(), within: text.slice(at + 1, -1).trim() };
 }
 
-const POINT_WORDS = new Set(['max', 'maximum', 'points', 'point', 'pts', 'pt', 'possible', 'out', 'of']);
+const POINT_WORDS = new Set([
+  'max',
+  'maximum',
+  'points',
+  'point',
+  'pts',
+  'pt',
+  'marks',
+  'mark',
+  'possible',
+  'out',
+  'of',
+]);
 
 /** “20”, “20 pts”, “max. 20”: the points that a text says; null for anything else. */
 function pointsIn(text: string): number | null {
   if (text.length > 40 || text.includes('%')) return null;
   const words = text.split(/[\s:]+/).filter((w) => w !== '' && !POINT_WORDS.has(w.replace(/\.$/, '').toLowerCase()));
   // “20pts”
-  const number = words.length === 1 ? words[0]!.replace(/(?:points?|pts?)\.?$/i, '') : '';
+  const number = words.length === 1 ? words[0]!.replace(/(?:points?|pts?|marks?)\.?$/i, '') : '';
   const points = /^\d/.test(number) ? readNumber(number, null) : null;
   return typeof points === 'number' && points <= 1e9 ? points : null;
 }
@@ -40,17 +52,22 @@ export interface TitleParts {
 
 /** “Quiz 1 (20)”, “Quiz 1 [20 pts]”, “Quiz 1 / 20”: the title and the points possible. */
 export function titleParts(header: string): TitleParts {
-  const text = tidy(header.slice(0, 1000));
+  const text = withoutJoint(tidy(header.slice(0, 1000)));
   const bracket = lastBracket(text);
   const points = bracket && pointsIn(bracket.within);
-  if (bracket && points !== null && bracket.before !== '') return { title: bracket.before, points };
+  if (bracket && points !== null && bracket.before !== '') return { title: withoutJoint(bracket.before), points };
   const slash = text.lastIndexOf('/');
   const behind = slash > 0 ? pointsIn(text.slice(slash + 1).trim()) : null;
-  return behind === null ? { title: text, points: null } : { title: text.slice(0, slash).trimEnd(), points: behind };
+  return behind === null
+    ? { title: text, points: null }
+    : { title: withoutJoint(text.slice(0, slash).trimEnd()), points: behind };
 }
 
+/** Without the comma, colon or dash that joined a title to what followed it ([F23]). */
+const withoutJoint = (title: string): string => title.replace(/[\s,;:–—-]{1,20}$/, '') || title;
+
 /** A header without points, as it is compared. */
-export const plainTitle = (text: string): string => tidy(text).toLowerCase();
+export const plainTitle = (text: string): string => withoutJoint(tidy(text)).toLowerCase();
 
 /** By the first of these words that stands in a title, whole, singular or plural. */
 const KIND_WORDS: readonly (readonly [ItemKind, readonly string[]])[] = [

@@ -299,8 +299,9 @@ const isNumber = (value: string, type: string | undefined, style: number, book: 
 
 /** “B2:D2”. */
 function mergeOf(reference: string): Merge | null {
-  const [, a, line, b] = /^([A-Z]{1,3})(\d{1,7}):([A-Z]{1,3})\d{1,7}$/.exec(reference) ?? [];
-  return line === undefined ? null : { line: Number(line), from: columnOf(a!), to: columnOf(b!) };
+  const [, a, line, b, last] = /^([A-Z]{1,3})(\d{1,7}):([A-Z]{1,3})(\d{1,7})$/.exec(reference) ?? [];
+  if (line === undefined) return null;
+  return { line: Number(line), lastLine: Number(last), from: columnOf(a!), to: columnOf(b!) };
 }
 
 /** "BC12" is column 54, counted from 0. */

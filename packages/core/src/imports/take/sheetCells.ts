@@ -5,7 +5,7 @@ import { readAge } from '../read/ages.ts';
 import { readDate, type DayOrder } from '../read/dates.ts';
 import type { Draft, DraftItem } from './draft.ts';
 import { letterPercent } from '../read/letters.ts';
-import { numberOf, type NumberStyle } from '../read/numbers.ts';
+import { numberOf, plainScore, type NumberStyle } from '../read/numbers.ts';
 import { RefusedRow } from '../read/refused.ts';
 import { isBlank, isError, markOf, saysDone, saysExcused, saysNotDone, saysNothingYet } from '../read/said.ts';
 import { saysNever, type ColumnSurvey } from './survey.ts';
@@ -43,7 +43,7 @@ export function gradeCell(
   if (cell === '' || saysNothingYet(cell)) return NOTHING;
   if (saysExcused(cell)) return { says: 'excused' };
   const style = isNumber ? 'workbook' : ctx.column.decimal;
-  const points = pointsOf(cell, item, ctx, style);
+  const points = pointsOf(plainScore(cell), item, ctx, style);
   if (points === null) return NOTHING;
   if (points < 0) throw new RefusedRow(ctx.header, 'negative', `“${cell}” is less than zero`);
   return { says: 'points', points };

@@ -5,7 +5,7 @@ import { DayOrders, readDate, type DayOrder } from '../read/dates.ts';
 import { letterPercent } from '../read/letters.ts';
 import { namesOf, nameOf } from '../read/names.ts';
 import { nobodyOf } from '../read/nobody.ts';
-import { decimalOfFile, DecimalProof, readNumber, type DecimalSign } from '../read/numbers.ts';
+import { decimalOfFile, DecimalProof, plainScore, readNumber, type DecimalSign } from '../read/numbers.ts';
 import { isError, markOf, plainCell, saysExcused, saysNothingYet } from '../read/said.ts';
 import type { Draft } from './draft.ts';
 import type { Table, TableRow } from '../read/table.ts';
@@ -89,10 +89,11 @@ class Column {
     const letter = letterPercent(cell, letters);
     if (typeof letter === 'number') this.letters++;
     else if (letter === null) this.beside++;
-    if (isPercent(cell)) this.percents++;
-    const denominator = denominatorOf(cell);
+    const score = plainScore(cell);
+    if (isPercent(score)) this.percents++;
+    const denominator = denominatorOf(score);
     if (denominator !== null && this.denominators.size < 2) this.denominators.add(denominator);
-    if (nothing || saysExcused(cell) || typeof letter === 'number' || denominator !== null || isNumberLike(cell))
+    if (nothing || saysExcused(cell) || typeof letter === 'number' || denominator !== null || isNumberLike(score))
       this.grades++;
   }
 
