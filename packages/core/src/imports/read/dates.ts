@@ -28,12 +28,15 @@ export interface DateReading {
   readonly endOfDay?: boolean;
   /** Without it, a date without a year is none. */
   readonly frame?: DateFrame | undefined;
+  /** In a header “9/14” and “14.9.” are dates ([F23]); in a cell they are a fraction and a number. */
+  readonly inHeader?: boolean;
 }
 
 /** Longer texts are no dates. */
 const LONGEST = 64;
 const EXACT = /^(\d{4})-(\d{2})-(\d{2})T\d{2}:\d{2}(?::\d{2}(?:\.\d{1,3})?)?(?:Z|[+-]\d{2}:\d{2})$/;
 const SLASHED = /^(\d{1,2})[/.-](\d{1,2})[/.-](\d{4}|\d{2})(?![\d/.-])/;
+const DAY_AND_MONTH = /^(\d{1,2})(?:\/(\d{1,2})|\.(\d{1,2})\.)$/;
 const YEAR_FIRST = /^(\d{4})[-/.](\d{1,2})[-/.](\d{1,2})(?![\d/.-])/;
 const WORDED = /^([a-z]{3,9})\.? (\d{1,2})(?:st|nd|rd|th)?(?![\d:])(?:,? (\d{4})(?![\d:]))?/i;
 const WORDED_DAY_FIRST = /^(\d{1,2})(?:st|nd|rd|th)?\.?[ -]([a-z]{3,9})\.?(?:[ ,-]{1,2}(\d{4})(?![\d:]))?/i;
@@ -47,10 +50,10 @@ export class DayOrders {
   private monthFirst = false;
   private dayFirst = false;
 
-  see(value: string): void {
+  see(value: string, inHeader = false): void {
     // A date of this kind begins with a digit and has a third or second character that is none.
-    if (value.length < 6 || value.length > LONGEST || !/^\s*\d{1,2}[/.-]/.test(value)) return;
-    const [, a, b] = SLASHED.exec(value.trim()) ?? [];
+    if (value.length > LONGEST || !/^\s*\d{1,2}[/.-]/.test(value)) return;
+    const [, a, b] = SLASHED.exec(value.trim()) ?? (inHeader ? dayAndMonth(value.trim()) : null) ?? [];
     if (a === undefined) return;
     if (Number(a) > 12) this.dayFirst = true;
     if (Number(b) > 12) this.monthFirst = true;
@@ -62,15 +65,21 @@ export class DayOrders {
   }
 }
 
-/** Which number is the day in a column. */
-export function dayOrderOf(values: readonly string[]): DayOrder {
+/** The text and its two numbers; null for another text. */
+function dayAndMonth(text: string): readonly [string, string, string] | null {
+  const [all, a, slashed, dotted] = DAY_AND_MONTH.exec(text) ?? [];
+  return a === undefined ? null : [all!, a, (slashed ?? dotted)!];
+}
+
+/** Which number is the day in the headers of a table. */
+export function dayOrderOf(headers: readonly string[]): DayOrder {
   const orders = new DayOrders();
-  for (const value of values) orders.see(value);
+  for (const header of headers) orders.see(header, true);
   return orders.order;
 }
 
 export function readDate(text: string, reading: DateReading): ReadDate {
-  const { zone, order, endOfDay = false, frame } = reading;
+  const { zone, order, endOfDay = false, frame, inHeader = false } = reading;
   const value = text.trim();
   if (value === '' || value.length > LONGEST) return { ok: false, code: 'date' };
   const exact = EXACT.exec(value);
@@ -88,7 +97,7 @@ export function readDate(text: string, reading: DateReading): ReadDate {
       // Seconds left out, an hour of one digit: read below.
     }
   }
-  const parts = partsOf(value.replace(WEEKDAY, '').split(/\s+/).join(' '), order);
+  const parts = partsOf(value.replace(WEEKDAY, '').split(/\s+/).join(' '), order, inHeader);
   if (typeof parts === 'string') return { ok: false, code: parts };
   const time = parts.rest === '' ? { ms: endOfDay ? DAY - MINUTE : 0, offset: null } : timeOf(parts.rest);
   if (time === null) return { ok: false, code: 'date' };
@@ -137,7 +146,7 @@ function atDay(year: number, { month, day }: Parts, time: TimeOfDay, zone: Zone)
 const inRange = (at: Instant): ReadDate =>
   at < EARLIEST || at >= LATEST ? { ok: false, code: 'dateRange' } : { ok: true, at };
 
-function partsOf(value: string, order: DayOrder): Parts | 'date' | 'ambiguousDate' {
+function partsOf(value: string, order: DayOrder, inHeader: boolean): Parts | 'date' | 'ambiguousDate' {
   const restOf = (all: string) =>
     value
       .slice(all.length)
@@ -148,10 +157,10 @@ function partsOf(value: string, order: DayOrder): Parts | 'date' | 'ambiguousDat
     const [all, year, month, day] = yearFirst;
     return { year: Number(year), month: Number(month), day: Number(day), rest: restOf(all) };
   }
-  const slashed = SLASHED.exec(value);
+  const slashed = SLASHED.exec(value) ?? (inHeader ? dayAndMonth(value) : null);
   if (slashed) {
     const [a, b] = [Number(slashed[1]), Number(slashed[2])];
-    const year = Number(slashed[3]) + (slashed[3]!.length === 2 ? 2000 : 0);
+    const year = fullYear(slashed[3]);
     if (order === 'unknown' && a !== b && a <= 12 && b <= 12) return 'ambiguousDate';
     const dayFirst = order === 'dayFirst' || (order === 'unknown' && a > 12);
     return { year, month: dayFirst ? b : a, day: dayFirst ? a : b, rest: restOf(slashed[0]) };
@@ -165,6 +174,10 @@ function partsOf(value: string, order: DayOrder): Parts | 'date' | 'ambiguousDat
     return { year: yearOf(dayWorded[3]), month: second, day: Number(dayWorded[1]), rest: restOf(dayWorded[0]) };
   return 'date';
 }
+
+/** Two digits are of this century. */
+const fullYear = (text: string | undefined): number | null =>
+  text === undefined ? null : Number(text) + (text.length === 2 ? 2000 : 0);
 
 const yearOf = (text: string | undefined): number | null => (text === undefined ? null : Number(text));
 

@@ -111,6 +111,44 @@ Average,,,,85%,14/20,18,
   });
 });
 
+describe('[F23] dates as headers', () => {
+  const sessions = (text: string) =>
+    bring(text).json.items!.map((i) => [i.title, i.kind, String(i.opensAt ?? i.dueAt).slice(0, 10), i.group]);
+
+  test('two numbers without a year are a day, alone and below a group', () => {
+    expect(sessions('Name,Email,9/14,9/21\nAsta Lind,asta@x.example,P,A\nBo Quist,bo@x.example,A,P\n')).toEqual([
+      ['9/14', 'session', '2026-09-14', undefined],
+      ['9/21', 'session', '2026-09-21', undefined],
+    ]);
+    expect(
+      sessions('Student,,Presence,\nName,Email,14.9.,21.9.\nAsta Lind,asta@x.example,P,A\nBo Quist,bo@x.example,A,P\n'),
+    ).toEqual([
+      ['14.9.', 'session', '2026-09-14', 'Presence'],
+      ['21.9.', 'session', '2026-09-21', 'Presence'],
+    ]);
+  });
+
+  test('stand beside grades, whose cells stay fractions', () => {
+    const { json } = bring(
+      'Name,Email,9/14,9/21,Quiz 1\nAsta Lind,asta@x.example,P,A,9/14\nBo Quist,bo@x.example,A,P,7/14\n',
+    );
+    expect(json.items!.map((i) => [i.title, i.kind, i.points])).toEqual([
+      ['9/14', 'session', undefined],
+      ['9/21', 'session', undefined],
+      ['Quiz 1', 'quiz', 14],
+    ]);
+    expect(json.grades!.map((g) => g.points)).toEqual([9, 7]);
+  });
+
+  test('whose order nothing proves have no points either, and marks below them are of a session', () => {
+    const { json } = bring('Name,Email,9/4,9/11\nAsta Lind,asta@x.example,P,A\nBo Quist,bo@x.example,A,P\n');
+    expect(json.items!.map((i) => [i.title, i.kind, i.points])).toEqual([
+      ['9/4', 'session', undefined],
+      ['9/11', 'session', undefined],
+    ]);
+  });
+});
+
 describe('[F23] scores and titles', () => {
   test.each([
     ['7 of 8', '7/8'],

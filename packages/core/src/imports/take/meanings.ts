@@ -178,9 +178,11 @@ function toldMeaning(order: ColumnsToRead, text: string, header: string, place: 
 /** The item of a header: by its id or title, with or without points; of a date, the session of that day. */
 export function targetOf(order: ColumnsToRead, header: string, place: number): Target {
   const { draft, table, survey } = order;
-  const { title, points } = titleParts(header);
-  const choice = draft.itemChoice(header) ?? draft.itemChoice(title);
   const date = readDate(header, headerDate(order));
+  // “9/14” is a day, whichever its number of the month, and no item “9” of 14 points ([F23]).
+  const isDate = date.ok || date.code === 'ambiguousDate';
+  const { title, points } = isDate ? { title: header, points: null } : titleParts(header);
+  const choice = draft.itemChoice(header) ?? draft.itemChoice(title);
   const known = () =>
     draft.knownItem(header) ?? draft.knownItem(title) ?? (date.ok ? draft.sessionOn(date.at) : undefined);
   const item =
@@ -201,6 +203,7 @@ const headerDate = ({ draft, headerOrder, asOf }: ColumnsToRead): DateReading =>
   zone: draft.zone,
   order: headerOrder,
   frame: draft.frame(asOf),
+  inHeader: true,
 });
 
 /** A new item, by its points or its words and what its cells are; or a new session, by its date or its marks. */
