@@ -17,6 +17,8 @@ import { ReplyRow } from '../../mail/replies/entity.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { inSlices } from '../../platform/database/query.ts';
 import type { Gone } from '../../platform/database/holds.ts';
+import { RuleRow } from '../../rules/entity.ts';
+import { ruleName } from '../../rules/repository.ts';
 import { NoteRow } from '../notes/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { calledElsewhere } from './erase.ts';
@@ -37,6 +39,9 @@ export async function dataOf(
   const when = (at: number | null | undefined) => (at == null ? null : formatInstant(at, parts.timeZone));
   const items = new Map(parts.items.map((i) => [i.id, i.title]));
   const item = (key: string | null | undefined) => (key == null ? null : (items.get(key) ?? key));
+  const ruleRows = await em.find(RuleRow, { course }, { disableIdentityMap: true });
+  const ruleNames = new Map(ruleRows.map((row) => [row.key, ruleName(row)]));
+  const rule = (key: string | null | undefined) => (key == null ? null : (ruleNames.get(key) ?? key));
   const staff = await em.find(Access, { course }, { disableIdentityMap: true });
   const accounts = await em.find(Account, { id: { $in: staff.map((a) => a.account) } }, { disableIdentityMap: true });
   const nudges = await rows(NudgeRow);
@@ -61,7 +66,7 @@ export async function dataOf(
       ...{ by: name(r.by), reason: r.reason },
     })),
     nudges: part(nudges, (n) => ({
-      ...{ at: when(n.roundAt), rule: n.rule, state: n.state, subject: n.subject, because: n.evidence },
+      ...{ at: when(n.roundAt), rule: rule(n.rule), state: n.state, subject: n.subject, because: n.evidence },
       ...{ edited: n.edited, decidedBy: name(n.decidedBy), dismissedFor: n.dismissedFor },
     })),
     mail: part(await rows(AttemptRow), (a) => ({
@@ -80,7 +85,7 @@ export async function dataOf(
       ...{ at: when(a.setAt), until: when(a.until), by: name(a.setBy), note: a.note },
     })),
     heldBack: part(await rows(RefusalRow), (r) => ({
-      ...{ from: when(r.firstRound), to: when(r.lastRound), rule: r.rule, reason: r.reason, rounds: r.rounds },
+      ...{ from: when(r.firstRound), to: when(r.lastRound), rule: rule(r.rule), reason: r.reason, rounds: r.rounds },
       because: r.evidence,
     })),
     statements: part((await rows(StatementRow)).slice(0, MOST_STATEMENTS), (s) => ({
