@@ -22,7 +22,7 @@ export function TrialResultPart({ trial, zone }: { readonly trial: TrialView; re
       <PlainTable
         columns={[
           { name: 'Text' },
-          { name: 'Came back within two weeks' },
+          { name: 'Students who came back within two weeks' },
           { name: 'May still come back', right: true },
         ]}
         rows={texts.map((share, i) => ({
