@@ -239,9 +239,14 @@ test('a round for many shows how far its mail is, and is stopped in the middle a
   await go('/c/1/rules');
   await call('/mail/start', { queued: 'send', missed: 'skip' });
   expect(await queued()).toBe(0);
-  const log = await scene.page.evaluate(async (rule) => {
-    const res = await fetch(`/api/v1/courses/1/log?rule=${rule}&take=100`);
-    return (await res.json()) as { counts: { all: number; sent: number } };
-  }, id);
-  expect(log.counts).toMatchObject({ all: 41, sent: 41 });
+  // The last ones may be on their way still.
+  await scene.page.waitForFunction(
+    async (rule) => {
+      const res = await fetch(`/api/v1/courses/1/log?rule=${rule}&take=100`);
+      const { counts } = (await res.json()) as { counts: { all: number; sent: number } };
+      return counts.all === 41 && counts.sent === 41;
+    },
+    { polling: 200 },
+    id,
+  );
 });
