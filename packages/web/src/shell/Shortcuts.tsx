@@ -34,6 +34,13 @@ export function Shortcuts(props: { readonly open: boolean; readonly onClose: () 
           <dl className="grid grid-cols-[160px_1fr] gap-x-4 gap-y-1.5">{COMPOSER.map(([k, w]) => row(k, w))}</dl>
         </section>
         <section>
+          <h3 className="mb-2 font-bold">In a text</h3>
+          <dl className="grid grid-cols-[160px_1fr] gap-x-4 gap-y-1.5">
+            {row('← →', 'through the letters, and onto a field, a link or a picture')}
+            {row('Enter', 'opens the field, link or picture you are on')}
+          </dl>
+        </section>
+        <section>
           <h3 className="mb-2 font-bold">In Lookout</h3>
           <dl className="grid grid-cols-[160px_1fr] gap-x-4 gap-y-1.5">
             {row('← →', 'on the end of a header’s brush: wider or narrower')}

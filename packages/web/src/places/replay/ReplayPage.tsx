@@ -4,6 +4,7 @@ import { Link, useSearchParams } from 'react-router';
 import { DAY, dateOf, dateWords } from '@zest-bell/core/time';
 import { replayedUntil } from '@zest-bell/core/outcomes';
 import type { ReplayAnswer, RuleCard } from '@zest-bell/core/exchange';
+import { offWords } from '../../lib/decisionWords.ts';
 import { useHere, type Here } from '../../lib/here.ts';
 import { useRules } from '../../lib/queries.ts';
 import { ChartCard } from '../../parts/charts/ChartCard.tsx';
@@ -54,7 +55,7 @@ export function ReplayPage() {
             {cards.map((c) => (
               <option key={c.rule.id} value={c.rule.id}>
                 {c.rule.name}
-                {c.rule.status === 'on' ? '' : ` (${c.rule.status})`}
+                {c.rule.status === 'on' ? '' : ` (${offWords(c.rule.status, c.wasOn)})`}
               </option>
             ))}
           </SelectField>

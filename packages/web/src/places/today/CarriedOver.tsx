@@ -11,6 +11,7 @@ import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import { ownSetting, settingTitle, settingWords } from '../../lib/settingWords.ts';
 import { carryProblemWords } from '../../lib/carryWords.ts';
+import { offWords } from '../../lib/decisionWords.ts';
 import type { Here } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
@@ -151,7 +152,9 @@ function RuleLine({
       act={act}
       onDone={(done) => tick({ kind: 'rule', name: line.rule, done })}
     >
-      <Chip tone={line.status === 'on' ? 'zest' : 'quiet'}>{statusWord(line)}</Chip>{' '}
+      <Chip tone={line.status === 'on' ? 'zest' : 'quiet'}>
+        {line.status === 'on' ? 'on' : offWords(line.status, line.wasOn)}
+      </Chip>{' '}
       {line.dates
         .filter((d) => d.what === 'rhythm.start' || d.what === 'rhythm.until')
         .map((d) => dateChangeWords(d.what, d.from, d.to))
@@ -178,9 +181,6 @@ function RuleLine({
     </Line>
   );
 }
-
-/** A rule that was never on is off, not paused, as in the list of rules. */
-const statusWord = ({ status, wasOn }: CarriedRuleLine): string => (status === 'paused' && !wasOn ? 'off' : status);
 
 function dateChangeWords(what: string, from: string, to: string | null): string {
   const day = (text: string) => dateWords(text.slice(0, 10));
