@@ -4,5 +4,11 @@ import { endPauses } from './mail/pauses/pause.ts';
 import type { Services } from './intake/services.ts';
 import { writeDigests } from './desk/inbox/digest.ts';
 
+/** What is done before each pass over the mail. Every process does it, so that each may find another one at it. */
+export const BEFORE_MAIL: readonly ((services: Services) => Promise<void>)[] = [endPauses, writeDigests];
+
 export const makeDispatcher = (services: Services): Dispatcher =>
-  new Dispatcher(services, [() => endPauses(services), () => writeDigests(services)]);
+  new Dispatcher(
+    services,
+    BEFORE_MAIL.map((work) => () => work(services)),
+  );
