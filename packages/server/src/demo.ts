@@ -295,8 +295,8 @@ async function settleOld(orm: Orm): Promise<void> {
 }
 
 /**
- * Everyone on the rosters of the person's own courses who has an address, and the contacts named there; for an administrator also whoever
- * else got mail: people who were invited, colleagues, addresses that were to be proven.
+ * Everyone on the rosters of the person's own courses who has an address, and the contacts named there. Administrators also see every other
+ * address that got mail: of people who were invited, of colleagues, and addresses to be proven.
  */
 async function ownersFor(em: Em, account: number, written: readonly string[]): Promise<Owner[]> {
   const courses = await coursesWhere(em, account, 'course.read');

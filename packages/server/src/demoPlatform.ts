@@ -82,7 +82,9 @@ export async function openDemoPlatform(
     contexts: [
       { id: CONTEXT, label: course.code, title: course.title, launchers: [...teachers, studentIn(course.people)] },
       {
-        ...{ id: OTHER_CONTEXT, label: UNCONNECTED.code, title: UNCONNECTED.title },
+        id: OTHER_CONTEXT,
+        label: UNCONNECTED.code,
+        title: UNCONNECTED.title,
         launchers: [teachers[0]!, studentIn(UNCONNECTED.people)],
       },
     ],

@@ -209,7 +209,9 @@ export async function linksTo(em: Em, course: number, person: string): Promise<S
 export const cardOf = (row: SourceRow, clock: Clock = systemClock): SourceCard => {
   const { refusedInAll = 0, ...last } = row.last ? keptOf(row.last as KeptPull) : {};
   return {
-    ...{ id: row.id, kind: row.kind, name: nameOfSource(row) },
+    id: row.id,
+    kind: row.kind,
+    name: nameOfSource(row),
     addedAt: shownBy(clock, row.addedAt),
     nextAt: shownBy(clock, row.nextAt),
     of: [row.settings['class'], row.settings['context']].find((of) => typeof of === 'string') ?? '',

@@ -8,7 +8,8 @@ import type { ScenarioJson } from './draft.ts';
 import { draftOf, importFile } from './importFiles.ts';
 
 const EMPTY: ScenarioJson = {
-  ...{ format: 'zest-bell/scenario@1', people: [], items: [] },
+  people: [],
+  items: [],
   course: { code: 'HYD 210', title: 'Rivers', timeZone: NEW_YORK, start: '2026-08-31', end: '2026-12-18' },
 };
 
@@ -166,7 +167,7 @@ describe('[F23] scores and titles', () => {
     ['1/2/3 pts', '1/2/3'],
   ])('“%s” is “%s”', (cell, score) => expect(plainScore(cell)).toBe(score));
 
-  test('what joined a title to what follows is none of it, nor when titles are compared', () => {
+  test('a colon, comma or dash at the end of a title is dropped, also when titles are compared', () => {
     expect(titleParts('Quiz 1, (20 marks)')).toEqual({ title: 'Quiz 1', points: 20 });
     expect(titleParts('Essay 1:')).toEqual({ title: 'Essay 1', points: null });
     expect(titleParts('Lab 2 - / 10 pts')).toEqual({ title: 'Lab 2', points: 10 });

@@ -66,7 +66,10 @@ async function openInvitations(em: Em, course: number, clock: Clock): Promise<Ac
     rows.map((r) => r.by),
   );
   return rows.map(({ id, email, role, by, at, endsAt }) => ({
-    ...{ id, email, role: role!, by: name(by) },
+    id,
+    email,
+    role: role!,
+    by: name(by),
     at: shownBy(clock, at),
     endsAt: shownBy(clock, endsAt),
   }));

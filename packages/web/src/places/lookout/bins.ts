@@ -24,8 +24,8 @@ export const brushOfBins = (d: Numeric, from: number, to: number): Brush =>
   brushOf(d, d.edges[from]!, upperValue(d, to));
 
 /**
- * Open at an end that takes in all there is on that side: whoever comes to lie beyond it belongs to the brush. One value is that very value,
- * not “0 or less”, and a brush over all there is stays one.
+ * A brush that reaches the end of the distribution has no bound on that side, so that it also takes in students who go beyond it later. A
+ * brush on one value means exactly that value, not “0 or less”. One over the whole distribution stays a brush.
  */
 function brushOf(d: Numeric, low: number, high: number): Brush {
   const [least, greatest] = valuesOf(d, null);
