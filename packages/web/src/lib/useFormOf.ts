@@ -2,7 +2,7 @@
  * A form of something that has versions: what is typed is kept with what it was begun from, so that what somebody else saves
  * meanwhile neither takes it away nor is overwritten unseen.
  */
-import { useKept } from '../lib/useKept.ts';
+import { useKept } from './useKept.ts';
 
 interface Begun<T> {
   readonly version: number;

@@ -15,6 +15,7 @@ interface Drafts {
 export const useAllKept = create<Drafts>()(
   persist((): Drafts => ({ kept: {} }), { name: 'zest-bell-kept', version: 1, storage: tabStorage('kept') }),
 );
+
 /** Keeps drafts that did not come from typing, by their keys: {@link useKept} shows them. */
 export function keepDrafts(drafts: Readonly<Record<string, unknown>>): void {
   useAllKept.setState(({ kept }) => ({ kept: { ...kept, ...drafts } }));
