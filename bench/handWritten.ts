@@ -1,7 +1,7 @@
 /** The ten rules written out by hand over typed arrays with binary search: what a general evaluator is held against. */
 import { HOUR } from '@zest-bell/core/time';
 import type { Course } from '@zest-bell/core/course';
-import { SIGN_INS, VISITS, kindMask, type History } from '@zest-bell/core/activity';
+import { SIGN_IN_EVIDENCE, VISIT_EVIDENCE, kindMask, type History } from '@zest-bell/core/activity';
 
 interface Student {
   readonly visits: Float64Array;
@@ -37,8 +37,8 @@ export function handWritten(course: Course, history: History): (t: number) => nu
     const done = Float64Array.from(items, (item, i) => log.first(kindMask(ACT[item.kind as 'quiz']), i));
     for (const g of log.grades) if (g.points > 0 && g.at < done[g.item]!) done[g.item] = g.at;
     return {
-      visits: Float64Array.from(log.instants(VISITS)),
-      signIns: Float64Array.from(log.instants(SIGN_INS)),
+      visits: Float64Array.from(log.instants(VISIT_EVIDENCE)),
+      signIns: Float64Array.from(log.instants(SIGN_IN_EVIDENCE)),
       opens25: Float64Array.from(log.instants(kindMask('open'), 25)),
       opens30: Float64Array.from(log.instants(kindMask('open'), 30)),
       done,

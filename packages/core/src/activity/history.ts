@@ -13,8 +13,10 @@ import { HOUR, type Instant } from '../time/instant.ts';
 import {
   EVENT_KINDS,
   PARTICIPATION,
-  SIGN_INS,
-  VISITS,
+  LAST_SEEN,
+  SIGN_IN_EVIDENCE,
+  VISIT_EVIDENCE,
+  VISIT_RECORDS,
   type ActivityEvent,
   type EventKind,
   type Grade,
@@ -165,6 +167,12 @@ export class PersonLog {
     return null;
   }
 
+  /** Whether there is an event of the kinds in `mask`, of any item. */
+  hasAny(mask: number): boolean {
+    for (let i = 0; i < this.length; i++) if (((1 << (this.codes[i]! & 15)) & mask) !== 0) return true;
+    return false;
+  }
+
   /** Whether there is an event of this kind and item (−1 for none) at this very instant. */
   has(at: Instant, kind: number, item: number): boolean {
     const code = kind | ((item + 1) << KIND_BITS);
@@ -189,6 +197,15 @@ export class PersonLog {
     return this.slotIndex().gaps[presence];
   }
 
+  /**
+   * Since when it is not known how often this person visits, and until when; `[Infinity, Infinity]` where that is known throughout. A list
+   * has told when they were last seen, and no visit has been recorded (engine M5).
+   */
+  visitsNotKnown(): readonly [from: Instant, until: Instant] {
+    const { lastSeen, recorded } = this.slotIndex();
+    return lastSeen < recorded ? [lastSeen, recorded] : [Infinity, Infinity];
+  }
+
   private index: LogIndex | null = null;
   private done: { readonly version: number; readonly kinds: Uint8Array; readonly of: readonly Instant[] } | null = null;
 
@@ -203,15 +220,19 @@ export class PersonLog {
     const visits = new GapList();
     const signIns = new GapList();
     const participation = new GapList();
+    let lastSeen = Infinity;
+    let recorded = Infinity;
     for (let i = 0; i < length; i++) {
       const code = codes[i]!;
       const bit = 1 << (code & 15);
       const at = times[i]!;
       starts[(code & 15) * slots + (code >> KIND_BITS) + 1]!++;
-      if ((bit & SIGN_INS) === 0) continue;
+      if ((bit & SIGN_IN_EVIDENCE) === 0) continue;
       if (at - signIns.last >= SHORTEST_DAY) signIns.list.push(signIns.last, at);
       signIns.last = at;
-      if ((bit & VISITS) === 0) continue;
+      if (lastSeen === Infinity && (bit & LAST_SEEN) !== 0) lastSeen = at;
+      if (recorded === Infinity && (bit & VISIT_RECORDS) !== 0) recorded = at;
+      if ((bit & VISIT_EVIDENCE) === 0) continue;
       if (at - visits.last >= SHORTEST_DAY) visits.list.push(visits.last, at);
       visits.last = at;
       if ((bit & PARTICIPATION) === 0) continue;
@@ -227,7 +248,7 @@ export class PersonLog {
       if (g.criterion === null && g.points > 0 && g.at < credits[g.item]!) credits[g.item] = g.at;
     }
     const gaps = { visits, signIns, participation };
-    return (this.index = { version: this.version, slots, starts, times: bySlot, credits, gaps });
+    return (this.index = { version: this.version, slots, starts, times: bySlot, credits, gaps, lastSeen, recorded });
   }
 }
 
@@ -262,6 +283,9 @@ interface LogIndex {
   /** By item: the first grade above zero, criteria aside, or Infinity. */
   readonly credits: Float64Array;
   readonly gaps: Readonly<Record<Presence, Gaps>>;
+  /** The first time that only a list tells of, and the first act that only a record of visits tells of; or Infinity. */
+  readonly lastSeen: Instant;
+  readonly recorded: Instant;
 }
 
 /** A grade of an item, by its key. */

@@ -5,3 +5,4 @@ export * from './keys.ts';
 export * from './history.ts';
 export * from './columns.ts';
 export * from './daily.ts';
+export * from './presenceKnown.ts';

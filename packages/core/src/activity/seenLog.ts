@@ -84,6 +84,11 @@ export class SeenLog {
     return this.log.latest(mask, t);
   }
 
+  /** Since when it is not known how often this person visits, and until when (engine M5). */
+  visitsNotKnown(): readonly [from: Instant, until: Instant] {
+    return this.log.visitsNotKnown();
+  }
+
   gaps(presence: Presence): Gaps {
     return this.log.gaps(presence);
   }

@@ -2,7 +2,7 @@
 import { z } from 'zod';
 import { gradeShape } from '../course/entry.ts';
 import { instantSchema } from '../time/instantSchema.ts';
-import { EVENT_KINDS, NEEDS_ITEM } from './event.ts';
+import { EVENT_KINDS, itemTrouble } from './event.ts';
 
 const id = z.string().min(1, 'An id is missing').max(200);
 
@@ -14,6 +14,9 @@ export const toldEventSchema = z
     item: z.string().nullish(),
     at: instantSchema,
   })
-  .refine((e) => e.item != null || !NEEDS_ITEM.has(e.kind), { path: ['item'], message: 'This kind needs an item' });
+  .superRefine(({ kind, item }, ctx) => {
+    const message = itemTrouble(kind, item);
+    if (message !== null) ctx.addIssue({ code: 'custom', path: ['item'], message });
+  });
 
 export const toldGradeSchema = z.strictObject({ id, ...gradeShape(instantSchema) });

@@ -1,5 +1,6 @@
 /** What the server and the browser say to each other, as types: one place, so that neither can drift. Instants are epoch ms. */
 import type { LoggedReason } from './logged.ts';
+import type { PresenceKnown } from '../activity/presenceKnown.ts';
 import type { LeafEvidence } from '../conditions/evidence.ts';
 import type { Condition } from '../conditions/condition.ts';
 import type { CourseParts } from '../course/course.ts';
@@ -41,6 +42,8 @@ export interface CourseAnswer extends CourseParts {
   readonly guards: CourseGuards;
   /** Whom its people worry about: what signs are read for, unless told otherwise. */
   readonly worry: Condition;
+  /** What it knows of when its students were there. */
+  readonly presence: PresenceKnown;
   /** Since when it is only read; null while it is not archived. */
   readonly archivedAt: Instant | null;
   /** Whether students’ messages carry a link with which they pause nudges: the server’s public address is known. */

@@ -1,5 +1,5 @@
 /** What one student did and got in a course so far, for their page: acts, grades beside the class, and when they were last seen. */
-import { kindMask, VISITS, type EventKind } from '../activity/event.ts';
+import { kindMask, VISIT_EVIDENCE, type EventKind } from '../activity/event.ts';
 import { kindOfCode } from '../activity/history.ts';
 import type { HistoryFacts } from '../measures/facts/facts.ts';
 import { percent } from '../measures/values/value.ts';
@@ -67,7 +67,7 @@ export function storyOf(facts: HistoryFacts, person: number, at: Instant): Story
     const act = { kind: kindOfCode(code), item: code >> 4 === 0 ? null : itemOf((code >> 4) - 1), at: log.times[i]! };
     acts.push(act);
     const bit = 1 << (code & 15);
-    if ((bit & VISITS) !== 0) last.visit = act.at;
+    if ((bit & VISIT_EVIDENCE) !== 0) last.visit = act.at;
     if (act.item === null) continue;
     if ((bit & OPEN) !== 0) last.page = { item: act.item, at: act.at };
     if ((bit & POST) !== 0) last.post = { item: act.item, at: act.at };

@@ -1,7 +1,7 @@
 /** What came of a nudge: the student's own act that ends what the rule found (engine R13). */
 import { whereOf } from '../conditions/compare.ts';
 import { groupOf, isLeaf, type Condition, type Leaf } from '../conditions/condition.ts';
-import { SIGN_INS, kindMask } from '../activity/event.ts';
+import { SIGN_IN_EVIDENCE, kindMask } from '../activity/event.ts';
 import type { Course } from '../course/course.ts';
 import type { HistoryFacts } from '../measures/facts/facts.ts';
 import type { MeasureName } from '../measures/values/measure.ts';
@@ -40,7 +40,7 @@ function canTurn(leaf: Leaf, holds: boolean): boolean {
 /** Two weeks, in calendar days: until then an act is a return. */
 const RETURN_DAYS = 14;
 
-const ACTS = SIGN_INS | kindMask('attend');
+const ACTS = SIGN_IN_EVIDENCE | kindMask('attend');
 
 export interface Return {
   readonly at: Instant;

@@ -3,7 +3,7 @@
  * strictly: whatever is not known is a problem at its own path, and all problems are said at once.
  */
 import { z } from 'zod';
-import { eventKindSchema, NEEDS_ITEM, type ActivityEvent, type Grade } from '../activity/event.ts';
+import { eventKindSchema, itemTrouble, type ActivityEvent, type Grade } from '../activity/event.ts';
 import { BOUNDS } from '../course/bounds.ts';
 import { makeCourse, type Course } from '../course/course.ts';
 import { entryIdSchema, gradeShape, itemShape, lineSchema, listSchema, personShape } from '../course/entry.ts';
@@ -79,7 +79,10 @@ export const scenarioItemSchema = z.strictObject({
 
 const eventSchema = z
   .strictObject({ person: z.string(), kind: eventKindSchema, item: z.string().nullish(), at: instantSchema })
-  .refine((e) => e.item != null || !NEEDS_ITEM.has(e.kind), { path: ['item'], message: 'This kind needs an item' });
+  .superRefine(({ kind, item }, ctx) => {
+    const message = itemTrouble(kind, item);
+    if (message !== null) ctx.addIssue({ code: 'custom', path: ['item'], message });
+  });
 
 const gradeSchema = z.strictObject(gradeShape(instantSchema));
 

@@ -9,6 +9,8 @@ import { adviceOn } from '../rounds/advice/advice.ts';
 import { aboutOf } from '../wording/fields.ts';
 import { compileWording } from '../wording/render.ts';
 import { unfoundedClaims, wordCount } from '../testing/claims.ts';
+import type { PresenceKnown } from '../activity/presenceKnown.ts';
+import { builtFor } from './built.ts';
 import { STARTERS } from './starters.ts';
 import { starterFor } from './starterFor.ts';
 
@@ -156,4 +158,23 @@ test('words for a rule that looks for one thing claim nothing that it does not k
   expect(starterFor({ measure: 'share', of: 'submit' })).toBe('two-missing');
   for (const id of new Set(kinds.map((measure) => starterFor({ measure }))))
     expect(STARTERS.find((s) => s.id === id)!.wordings.length).toBeGreaterThan(0);
+});
+
+test('[M5] a starter that counts visits is offered only where visits are recorded', () => {
+  const offered = (presence: PresenceKnown) =>
+    STARTERS.filter((s) => s.build(course, now).ok && !builtFor(s, course, now, presence).ok).map((s) => s.id);
+  expect(offered('visits')).toEqual([]);
+  expect(offered('lastSeen')).toEqual(['welcome-back']);
+  expect(offered('nothing')).toEqual(['welcome-back']);
+  expect(
+    builtFor(
+      STARTERS.find((s) => s.id === 'welcome-back')!,
+      course,
+      now,
+      'lastSeen',
+    ),
+  ).toEqual({
+    ok: false,
+    needs: 'record of each visit, only of when each student was last seen',
+  });
 });

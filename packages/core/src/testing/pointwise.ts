@@ -28,8 +28,8 @@ export function valueOf(leaf: Leaf, p: Person, course: Course, h: PlainHistory, 
   switch (leaf.measure) {
     case 'daysSinceSignIn':
     case 'daysSinceVisit': {
-      const kinds = ['visit', 'open', 'practice', 'submit', 'post', 'complete'];
-      if (leaf.measure === 'daysSinceSignIn') kinds.push('signIn');
+      const kinds = ['visit', 'open', 'practice', 'submit', 'post', 'complete', 'lastVisit'];
+      if (leaf.measure === 'daysSinceSignIn') kinds.push('signIn', 'lastSignIn');
       let x = story(course, p);
       for (const e of h.events) if (e.person === p.id && kinds.includes(e.kind) && e.at <= t && e.at > x) x = e.at;
       let n = 0;

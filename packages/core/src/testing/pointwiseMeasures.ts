@@ -51,7 +51,13 @@ function inWindow(x: number, leaf: Leaf, t: number, course: Course): boolean {
 const eventsOf = (p: Person, h: PlainHistory, kinds: readonly string[], t: number) =>
   h.events.filter((e) => e.person === p.id && kinds.includes(e.kind) && e.at <= t).sort((a, b) => a.at - b.at);
 
-function visitsAt(p: Person, leaf: Leaf, course: Course, h: PlainHistory, t: number): number {
+/** M5: a list has said when they were last seen, and nothing has recorded a visit. */
+const visitsAreUnknown = (p: Person, h: PlainHistory, t: number): boolean =>
+  eventsOf(p, h, ['lastVisit', 'lastSignIn'], t).length > 0 &&
+  eventsOf(p, h, ['visit', 'open', 'practice'], t).length === 0;
+
+function visitsAt(p: Person, leaf: Leaf, course: Course, h: PlainHistory, t: number): number | null {
+  if (visitsAreUnknown(p, h, t)) return null;
   const at = [...new Set(eventsOf(p, h, VISITS, t).map((e) => e.at))];
   const begins = at.filter((x) => !at.some((y) => y < x && x - y < 30 * 60_000));
   return begins.filter((x) => inWindow(x, leaf, t, course)).length;
@@ -150,18 +156,20 @@ export function moreValueOf(leaf: Leaf, p: Person, course: Course, h: PlainHisto
       return n;
     }
     case 'longestGap': {
+      if (visitsAreUnknown(p, h, t)) return null;
       const start = story(course, p);
-      const at = [
-        start,
-        ...eventsOf(p, h, VISITS, t)
-          .map((e) => e.at)
-          .filter((x) => x >= start),
-      ];
+      const since = (kinds: readonly string[]) => eventsOf(p, h, kinds, t).filter((e) => e.at >= start);
+      const visited = since(VISITS).map((e) => e.at);
+      // M5: a last visit begins a gap, unless a visit follows within a course day.
+      const listed = since(['lastVisit'])
+        .map((e) => e.at)
+        .filter((x) => !visited.some((y) => y >= x && y < plusCourseDays(x, 1, course)));
       let longest: number | null = null;
-      for (let i = 1; i < at.length; i++) {
-        if (!inWindow(at[i]!, leaf, t, course)) continue;
+      for (const [i, until] of visited.entries()) {
+        if (!inWindow(until, leaf, t, course)) continue;
+        const from = Math.max(start, visited[i - 1] ?? start, ...listed.filter((x) => x <= until));
         let n = 0;
-        while (plusCourseDays(at[i - 1]!, n + 1, course) <= at[i]!) n++;
+        while (plusCourseDays(from, n + 1, course) <= until) n++;
         longest = Math.max(longest ?? 0, n);
       }
       return longest;
@@ -175,7 +183,8 @@ export function moreValueOf(leaf: Leaf, p: Person, course: Course, h: PlainHisto
           .filter((q) => story(course, q) <= night)
           .map((q) => visitsAt(q, leaf, course, h, night)),
       );
-      return m ? nine((100 * (visitsAt(p, leaf, course, h, night) - m)) / m) : null;
+      const own = visitsAt(p, leaf, course, h, night);
+      return m && own !== null ? nine((100 * (own - m)) / m) : null;
     }
     case 'share': {
       const released = several.filter((i) => i.opensAt === null || i.opensAt <= t);

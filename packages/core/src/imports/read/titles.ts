@@ -1,6 +1,6 @@
 /** What the titles of columns say: points possible, the kind of item, a total, what was done when, who was seen last ([F1], [F3], [F6], [F14]). */
 import type { ItemKind } from '../../course/item.ts';
-import type { EventKind } from '../../activity/event.ts';
+import type { LastSeenKind } from '../../activity/event.ts';
 import { readNumber } from './numbers.ts';
 import { tidy } from './names.ts';
 
@@ -181,14 +181,14 @@ const SEEN = new Set([
   'participation',
 ]);
 const BESIDE_SEEN = new Set(['date', 'time', 'course', 'and', 'in', 'to']);
-const SIGN_INS = new Set(['login', 'signin', 'online']);
+const SIGN_IN_WORDS = new Set(['login', 'signin', 'online']);
 
-/** What “last access”, “Last sign-in (date)” and the like tell of: a visit, or a sign-in; null for other headers. */
-export function lastSeenKind(header: string): Extract<EventKind, 'visit' | 'signIn'> | null {
+/** What “last access”, “Last sign-in (date)” and the like tell of: a last visit, or a last sign-in; null for other headers. */
+export function lastSeenKind(header: string): LastSeenKind | null {
   const text = header.slice(0, LONGEST).toLowerCase();
   const words = wordsOf(text.replace(/sign[\s-]?in\b/, 'signin').replace(/log[\s-]in\b/, 'login'));
   if (!words.includes('last')) return null;
   const seen = words.find((w) => SEEN.has(w));
   if (seen === undefined || words.some((w) => w !== 'last' && w !== seen && !BESIDE_SEEN.has(w))) return null;
-  return SIGN_INS.has(seen) && !words.includes('course') ? 'signIn' : 'visit';
+  return SIGN_IN_WORDS.has(seen) && !words.includes('course') ? 'lastSignIn' : 'lastVisit';
 }

@@ -2,10 +2,11 @@
 import {
   EVENT_KINDS,
   kindMask,
-  SIGN_INS,
-  VISITS,
+  SIGN_IN_EVIDENCE,
+  VISIT_EVIDENCE,
   type ActivityEvent,
   type EventKind,
+  type LastSeenKind,
   type Grade,
 } from '../../activity/event.ts';
 import type { History } from '../../activity/history.ts';
@@ -22,8 +23,8 @@ export interface KnownFacts {
   hasEvent(event: ActivityEvent): boolean;
   /** The latest mark of attendance at a session. */
   mark(person: string, item: string): ActivityEvent | null;
-  /** Whether somebody did something that counts as a visit, or as a sign-in, between two instants, both included. */
-  hasPresence(person: string, as: 'visit' | 'signIn', from: Instant, to: Instant): boolean;
+  /** Whether somebody did something that shows a visit, or a sign-in, between two instants, both included. */
+  hasPresence(person: string, as: LastSeenKind, from: Instant, to: Instant): boolean;
   /** The grade in force at an instant. */
   gradeAt(person: string, item: string, criterion: string | null, at: Instant): Grade | null;
   /** Keys of facts that were taken back: telling them again changes nothing. */
@@ -78,7 +79,7 @@ export class FactBook {
   }
 
   /** Whether somebody was there between two instants, as far as is known or was taken. */
-  hasPresence(person: string, as: 'visit' | 'signIn', from: Instant, to: Instant): boolean {
+  hasPresence(person: string, as: LastSeenKind, from: Instant, to: Instant): boolean {
     if (this.known.hasPresence(person, as, from, to)) return true;
     for (; this.presenceRead < this.events.places; this.presenceRead++) {
       const event = this.events.at(this.presenceRead);
@@ -178,7 +179,7 @@ export class FactBook {
 const seriesOf = (g: Pick<Grade, 'person' | 'item' | 'criterion'>): string =>
   `${g.person}\n${g.item}\n${g.criterion ?? ''}`;
 
-const MASKS = { visit: VISITS, signIn: SIGN_INS } as const;
+const MASKS = { lastVisit: VISIT_EVIDENCE, lastSignIn: SIGN_IN_EVIDENCE } as const;
 
 const isMark = (kind: EventKind): boolean => kind === 'attend' || kind === 'absent';
 

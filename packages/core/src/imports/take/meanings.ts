@@ -1,4 +1,5 @@
 /** What each column of a sheet of people means ([F1]): the first that fits, of what was told, a field, an item, or what the kind says. */
+import type { LastSeenKind } from '../../activity/event.ts';
 import { DAY } from '../../time/instant.ts';
 import type { DraftItem, Draft } from './draft.ts';
 import { readDate, type DateReading, type DayOrder } from '../read/dates.ts';
@@ -34,7 +35,7 @@ export interface Target {
 
 export type ColumnMeaning =
   | { readonly as: 'field'; readonly field: FieldName }
-  | { readonly as: 'lastSeen'; readonly kind: 'visit' | 'signIn' }
+  | { readonly as: 'lastSeen'; readonly kind: LastSeenKind }
   | { readonly as: 'attendance'; readonly target: Target }
   | { readonly as: 'doneOn'; readonly target: Target }
   | { readonly as: 'grade'; readonly target: Target }
@@ -169,7 +170,7 @@ function toldMeaning(order: ColumnsToRead, text: string, header: string, place: 
       return { as: 'doneOn', target: { ...target, title: done, item: order.draft.knownItem(done) ?? target.item } };
     }
     case 'lastSeen':
-      return { as: 'lastSeen', kind: lastSeenKind(header) ?? 'visit' };
+      return { as: 'lastSeen', kind: lastSeenKind(header) ?? 'lastVisit' };
     default:
       return OWN;
   }
@@ -229,7 +230,7 @@ function byKind(order: ColumnsToRead, kind: TableKind, header: string, place: nu
   if (kind === 'gradebook') return { as: 'grade', target };
   if (kind === 'attendance') return { as: 'attendance', target };
   if (kind === 'lastSeen' && column.filled > 0 && column.seen === column.filled && column.dates + column.ages > 0)
-    return { as: 'lastSeen', kind: 'visit' };
+    return { as: 'lastSeen', kind: 'lastVisit' };
   return OWN;
 }
 

@@ -347,10 +347,10 @@ describe('[F12] dates', () => {
 
 describe('[F13] last seen', () => {
   test.each([
-    ['Last access', 'visit'],
-    ['Last Login', 'signIn'],
-    ['Last sign-in (date)', 'signIn'],
-    ['Last login (course)', 'visit'],
+    ['Last access', 'lastVisit'],
+    ['Last Login', 'lastSignIn'],
+    ['Last sign-in (date)', 'lastSignIn'],
+    ['Last login (course)', 'lastVisit'],
     ['Last name', null],
     ['Access', null],
   ])('%s tells of a %s', (header, kind) => {
@@ -359,7 +359,7 @@ describe('[F13] last seen', () => {
   test('dates are visits, never is nothing, far off is a slip', () => {
     const text = 'Name,Last access\nAsta Lind,2026-10-20 14:00\nImani Okoro,never\nBéla Kovács,2021-01-01\n';
     const { json, report } = bring(text);
-    expect(json.events).toEqual([{ person: 'p1', kind: 'visit', at: '2026-10-20T14:00:00-04:00' }]);
+    expect(json.events).toEqual([{ person: 'p1', kind: 'lastVisit', at: '2026-10-20T14:00:00-04:00' }]);
     expect(report.refused.map((r) => r.code)).toEqual(['dateRange']);
     expect(bring(text, {}, json).report).toMatchObject({ new: 0, same: 2 });
   });

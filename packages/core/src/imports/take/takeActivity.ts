@@ -1,5 +1,5 @@
 /** What people did: one row an event. A fact that is there already is the same, however often it is told. */
-import { EVENT_KINDS, EVENT_WORDS, NEEDS_ITEM, type EventKind } from '../../activity/event.ts';
+import { EVENT_KINDS, EVENT_WORDS, isFromList, NEEDS_ITEM, type EventKind } from '../../activity/event.ts';
 import type { Outcome } from './facts.ts';
 import type { Row, Take } from './row.ts';
 
@@ -45,6 +45,7 @@ export const takeActivity: Take =
     const item = row.get('item') === '' ? undefined : itemOf(row);
     if (item === null) return [];
     if (!item && NEEDS_ITEM.has(kind)) row.refuse('item', 'noItem', `“${kind}” needs an item`);
+    if (item && isFromList(kind)) row.refuse('item', 'item', `“${kind}” has no item`);
     row.note('kind', () => EVENT_WORDS[kind]);
     if (item) row.note('item', () => item.title);
     const at = row.instant('at', draft, asOf);

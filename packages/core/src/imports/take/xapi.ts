@@ -5,7 +5,7 @@
 import { sha1 } from '@noble/hashes/legacy';
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils';
 import { z } from 'zod';
-import { EVENT_KINDS, NEEDS_ITEM, type EventKind } from '../../activity/event.ts';
+import { EVENT_KINDS, isFromList, NEEDS_ITEM, type EventKind, type LastSeenKind } from '../../activity/event.ts';
 import { parseInstant } from '../../time/instant.ts';
 import type { Choices, Draft, DraftItem, DraftPerson } from './draft.ts';
 import { parseJson } from '../read/json.ts';
@@ -14,8 +14,12 @@ import type { Outcome } from './facts.ts';
 import { UnreadableFile } from '../read/text.ts';
 
 /** What a verb means here; `score` is a grade, `nothing` is known to say nothing about engagement. */
-export type VerbMeaning = EventKind | 'score' | 'nothing';
-export const VERB_MEANINGS: readonly VerbMeaning[] = [...EVENT_KINDS, 'score', 'nothing'];
+export type VerbMeaning = Exclude<EventKind, LastSeenKind> | 'score' | 'nothing';
+export const VERB_MEANINGS: readonly VerbMeaning[] = [
+  ...EVENT_KINDS.filter((kind) => !isFromList(kind)),
+  'score',
+  'nothing',
+];
 
 /** Verbs of the published vocabularies, by their IRIs. Typed from memory of ADL's, TinCan's and Activity Streams' lists. */
 export const XAPI_VERBS: Readonly<Record<string, VerbMeaning>> = {

@@ -1,11 +1,11 @@
-import { SIGN_INS } from '../../activity/event.ts';
+import { SIGN_IN_EVIDENCE } from '../../activity/event.ts';
 import { absence } from './absence.ts';
 
 export const daysSinceSignIn = absence({
   name: 'daysSinceSignIn',
   mergeField: 'student.days_since_sign_in',
   presence: 'signIns',
-  mask: SIGN_INS,
+  mask: SIGN_IN_EVIDENCE,
   what: 'signIn',
   verb: 'signed in',
   title: 'Days since the last sign-in',

@@ -1,8 +1,9 @@
-import { VISITS } from '../../activity/event.ts';
+import { kindMask, VISITS } from '../../activity/event.ts';
 import { dateWords } from '../../time/words.ts';
 import { leavesWindow, windowSchema, windowWords } from '../../time/window.ts';
 import { comparisonWords, type Measure, type MeasureCall, type Subject } from '../values/measure.ts';
 import { NumbersBuilder } from '../values/numbersBuilder.ts';
+import { lastSeenOnly, whereVisitsAreKnown } from './visitsKnown.ts';
 
 interface Gap {
   readonly from: number;
@@ -11,13 +12,22 @@ interface Gap {
   readonly days: number;
 }
 
-/** Each visit with the one before it; the story's start stands as a visit. */
+const LAST_VISIT = kindMask('lastVisit');
+
+/**
+ * Each visit with the one before it; the story's start stands as a visit. A last visit of a list begins a gap as a visit does, unless a
+ * visit lies less than a course day after it, and ends none: nobody knows what lay before it.
+ */
 function gapsOf(subject: Subject, call: MeasureCall): Gap[] {
   const { calendar } = subject.course;
   const gaps: Gap[] = [];
   let from = subject.story;
+  const listed = subject.log.instants(LAST_VISIT).filter((at) => at >= subject.story);
+  let next = 0;
   for (const until of subject.log.instants(VISITS)) {
     if (until < subject.story) continue;
+    for (; next < listed.length && listed[next]! <= until; next++)
+      if (calendar.courseDaysBetween(listed[next]!, until) >= 1) from = listed[next]!;
     const leaves = leavesWindow(until, call.window, calendar);
     if (leaves !== null) gaps.push({ from, until, leaves, days: calendar.courseDaysBetween(from, until) });
     from = until;
@@ -30,6 +40,7 @@ export const longestGap: Measure = {
   name: 'longestGap',
   mergeField: 'student.longest_gap',
   family: 'away',
+  countsVisits: true,
   unit: 'days',
   title: 'Longest gap between two visits',
   parameters: { window: windowSchema.optional() },
@@ -53,9 +64,11 @@ export const longestGap: Measure = {
         steps.set(gap.until, line[0]!.days);
       }
     }
-    return steps.build();
+    return whereVisitsAreKnown(subject, steps.build());
   },
   fact(subject, call, t) {
+    const unknown = lastSeenOnly(subject, t);
+    if (unknown) return unknown;
     const within = gapsOf(subject, call).filter((g) => g.until <= t && t < g.leaves);
     if (within.length === 0) return { kind: 'last', what: 'visit', at: null };
     const { days, from, until } = within.reduce((a, b) => (b.days > a.days ? b : a));

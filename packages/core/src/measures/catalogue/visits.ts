@@ -3,6 +3,7 @@ import { MINUTE, type Instant } from '../../time/instant.ts';
 import { dateWords, plural } from '../../time/words.ts';
 import { windowSchema, windowWords } from '../../time/window.ts';
 import { asksForNone, comparisonWords, type Measure, type Subject } from '../values/measure.ts';
+import { lastSeenOnly, whereVisitsAreKnown } from './visitsKnown.ts';
 import { countInWindow } from './windowed.ts';
 
 /** Where sittings begin: a visit that no visit precedes by less than 30 minutes (engine H8). */
@@ -23,19 +24,14 @@ export const visits: Measure = {
   name: 'visits',
   mergeField: 'student.visits',
   family: 'away',
+  countsVisits: true,
   unit: 'count',
   title: 'Visits to the course',
   parameters: { window: windowSchema.optional() },
-  timeline: (subject, call) => countInWindow(sittings(subject), call.window, subject.story, subject.course.calendar),
-  fact: (subject, _call, t) => ({
-    kind: 'last',
-    what: 'visit',
-    at:
-      subject.log
-        .instants(VISITS)
-        .filter((x) => x <= t)
-        .at(-1) ?? null,
-  }),
+  timeline: (subject, call) =>
+    whereVisitsAreKnown(subject, countInWindow(sittings(subject), call.window, subject.story, subject.course.calendar)),
+  fact: (subject, _call, t) =>
+    lastSeenOnly(subject, t) ?? { kind: 'last', what: 'visit', at: subject.log.latest(VISITS, t) },
   label: (call) => `visits${windowWords(call.window, dateWords)}`,
   clause(test, call) {
     const when = windowWords(call.window, dateWords);

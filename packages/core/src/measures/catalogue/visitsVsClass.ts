@@ -7,6 +7,7 @@ import { PERCENT_RANGE } from '../values/range.ts';
 import { valueAt } from '../values/timeline.ts';
 import { percent } from '../values/value.ts';
 import { visits } from './visits.ts';
+import { lastSeenOnly } from './visitsKnown.ts';
 
 const asVisits = (call: MeasureCall): MeasureCall => ({ ...call, measure: 'visits' });
 
@@ -16,6 +17,7 @@ export const visitsVsClass: Measure = {
   mergeField: 'student.visits_vs_class',
   classWide: 'activity',
   family: 'away',
+  countsVisits: true,
   unit: 'percent',
   range: numberFrom(-PERCENT_RANGE.max!, PERCENT_RANGE.max),
   title: 'Visits compared with the class',
@@ -31,6 +33,8 @@ export const visitsVsClass: Measure = {
   },
   fact(subject, call, t) {
     const asOf = subject.course.calendar.dayStart(t);
+    const unknown = lastSeenOnly(subject, asOf);
+    if (unknown) return unknown;
     const own = valueAt(visits.timeline(subject, asVisits(call)), asOf);
     const mean = meanVisits(subject, call)(asOf);
     if (typeof own !== 'number' || mean === null) return { kind: 'last', what: 'visit', at: null };
@@ -50,7 +54,7 @@ export const visitsVsClass: Measure = {
   },
 };
 
-/** A line before a student's story says nothing, so whoever had not begun is not in the mean. */
+/** A line before a student's story says nothing, so a student who had not begun is not in the mean; nor is one whose visits are not known. */
 const meanVisits = (subject: Subject, call: MeasureCall): MeanAt => {
   const asked = asVisits(call);
   return classMean(subject, asked, 'activity', (s) => visits.timeline(s, asked));

@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { at, factsOf, item, person, type Story } from '../../testing/build.ts';
+import { factWords } from '../values/fact.ts';
 import type { MeasureCall } from '../values/measure.ts';
 import { valueAt } from '../values/timeline.ts';
 
@@ -23,6 +24,74 @@ describe('[H1] a kind counts as those it implies', () => {
     };
     expect(value(story, { measure: 'daysSinceVisit' }, '2026-09-08T10:00')).toBe(8);
     expect(value(story, { measure: 'daysSinceSignIn' }, '2026-09-08T10:00')).toBe(3);
+  });
+});
+
+describe('[H1, M5] what a list says of the last visit is evidence of that instant, and of nothing else', () => {
+  const listed: Story = { events: [['p1', 'lastVisit', '2026-09-05T10:00']] };
+  const then = '2026-09-08T10:00';
+
+  test('an absence counts from it; a last sign-in is no visit', () => {
+    expect(value(listed, { measure: 'daysSinceVisit' }, then)).toBe(3);
+    expect(value(listed, { measure: 'daysSinceSignIn' }, then)).toBe(3);
+    const signedIn: Story = { events: [['p1', 'lastSignIn', '2026-09-05T10:00']] };
+    expect(value(signedIn, { measure: 'daysSinceSignIn' }, then)).toBe(3);
+    expect(value(signedIn, { measure: 'daysSinceVisit' }, then)).toBe(8);
+  });
+
+  test.each(['visits', 'longestGap', 'visitsVsClass'] as const)('%s is not known, and says why', (measure) => {
+    expect(value(listed, { measure }, then)).toBeNull();
+    const fact = factsOf(listed).fact(0, { measure }, at(then));
+    expect(factWords(fact, 'America/New_York')).toMatch(/^only the last visit is known, .*Sep 5/);
+  });
+
+  test('it is no part of a class mean', () => {
+    const story: Story = {
+      people: [person('p1'), person('p2'), person('p3')],
+      events: [
+        ['p1', 'lastVisit', '2026-09-05T10:00'],
+        ['p2', 'visit', '2026-09-05T10:00'],
+        ['p3', 'visit', '2026-09-05T10:00'],
+        ['p3', 'visit', '2026-09-06T10:00'],
+        ['p3', 'visit', '2026-09-07T10:00'],
+      ],
+    };
+    // One and three visits: the mean is two.
+    expect(value(story, { measure: 'visitsVsClass' }, then, 1)).toBe(-50);
+    expect(value(story, { measure: 'visitsVsClass' }, then, 0)).toBeNull();
+  });
+
+  test('two lists say nothing of how long somebody stayed away between them', () => {
+    const story: Story = {
+      events: [
+        ['p1', 'lastVisit', '2026-09-05T10:00'],
+        ['p1', 'lastVisit', '2026-09-20T10:00'],
+      ],
+    };
+    expect(value(story, { measure: 'longestGap' }, '2026-09-21T10:00')).toBeNull();
+  });
+
+  test('a recorded visit ends a gap that a last visit began', () => {
+    const story: Story = {
+      events: [
+        ['p1', 'lastVisit', '2026-09-05T10:00'],
+        ['p1', 'visit', '2026-09-12T10:00'],
+      ],
+    };
+    expect(value(story, { measure: 'longestGap' }, '2026-09-11T10:00')).toBeNull();
+    expect(value(story, { measure: 'longestGap' }, '2026-09-12T10:00')).toBe(7);
+    expect(value(story, { measure: 'visits' }, '2026-09-12T10:00')).toBe(1);
+  });
+
+  test('the list of an evening does not end the gap of that morning', () => {
+    const story: Story = {
+      events: [
+        ['p1', 'visit', '2026-09-02T10:00'],
+        ['p1', 'lastVisit', '2026-09-12T09:00'],
+        ['p1', 'visit', '2026-09-12T10:00'],
+      ],
+    };
+    expect(value(story, { measure: 'longestGap' }, '2026-09-12T10:00')).toBe(10);
   });
 });
 

@@ -5,6 +5,8 @@ import type { Instant } from '../../time/instant.ts';
 /** The fact behind a measure's value (engine C5): never a bare flag, always what happened and when. */
 export type Fact =
   | { readonly kind: 'last'; readonly what: LastWhat; readonly at: Instant | null }
+  /** No visit is recorded: a list has told when they were last seen, and that is all (engine M5). */
+  | { readonly kind: 'lastSeenOnly'; readonly what: 'visit' | 'signIn'; readonly at: Instant }
   | { readonly kind: 'items'; readonly what: ItemsWhat; readonly items: readonly FactItem[] }
   | { readonly kind: 'gap'; readonly days: number; readonly from: Instant; readonly until: Instant }
   | { readonly kind: 'class'; readonly own: number; readonly mean: number; readonly asOf: Instant }
@@ -78,6 +80,8 @@ export function factWords(fact: Fact, zone: string): string {
   switch (fact.kind) {
     case 'last':
       return fact.at === null ? LAST[fact.what][1] : `${LAST[fact.what][0]} ${instantWords(fact.at, zone)}`;
+    case 'lastSeenOnly':
+      return `only the last ${fact.what === 'visit' ? 'visit' : 'sign-in'} is known, ${instantWords(fact.at, zone)}`;
     case 'items': {
       const [some, none] = ITEMS[fact.what];
       return fact.items.length === 0 ? none : `${some} ${listWords(fact.items.map((i) => i.title))}`;

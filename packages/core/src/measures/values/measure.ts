@@ -104,6 +104,8 @@ export interface Measure {
   readonly classWide?: ClassWide;
   /** The merge field that carries it: `student.visits`, `item.score`. */
   readonly mergeField: string;
+  /** Whether it counts visits or pairs them, which a list of last visits does not allow (engine M5). */
+  readonly countsVisits?: true;
   /** What its value is compared with, where that is not what its unit says. */
   readonly range?: Range;
   /** The parameters a leaf may or must have, beside `measure`, `is` and `value`. */

@@ -1,5 +1,5 @@
-import { expect, test } from '@jest/globals';
-import { at, factsOf, item, person } from '../../testing/build.ts';
+import { describe, expect, test } from '@jest/globals';
+import { at, factsOf, item, person, type Story } from '../../testing/build.ts';
 import type { Leaf } from '../../conditions/condition.ts';
 import { unheardIn } from './unheard.ts';
 
@@ -46,4 +46,32 @@ test('warns about completions that never came in, and offers a condition that ha
 test('a completion of one student is enough, and only up to the moment that is asked about', () => {
   expect(found(not('chart'))).toEqual([]);
   expect(unheardIn(not('chart'), facts, at('2026-09-03T09:59'))).toHaveLength(1);
+});
+
+describe('[M5] visits that are not recorded', () => {
+  const often: Leaf = { measure: 'visits', window: { last: { days: 7 } }, is: '<=', value: 1 };
+  const warned = (events: Story['events']) =>
+    unheardIn(often, factsOf({ people: [person('p1'), person('p2')], events }), now).map((u) => u.message);
+
+  test('a course that knows only when students were last seen finds nobody by them', () => {
+    expect(
+      warned([
+        ['p1', 'lastVisit', '2026-09-02T10:00'],
+        ['p2', 'lastSignIn', '2026-09-03T10:00'],
+      ]),
+    ).toEqual(['This course knows only when each student was last seen, so this finds nobody.']);
+  });
+
+  test('of some students it says nothing, and counts them', () => {
+    expect(
+      warned([
+        ['p1', 'lastVisit', '2026-09-02T10:00'],
+        ['p2', 'visit', '2026-09-03T10:00'],
+      ]),
+    ).toEqual(['Of 1 student it is known only when they were last seen. This finds none of them.']);
+  });
+
+  test('where visits are recorded there is nothing to warn of', () => {
+    expect(warned([['p1', 'visit', '2026-09-02T10:00']])).toEqual([]);
+  });
 });

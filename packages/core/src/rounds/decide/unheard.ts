@@ -1,4 +1,7 @@
-/** Conditions on completions of which none has ever come in: they say of every student that nothing was completed. */
+/** Conditions on what has never come in: completions, and visits where only lists tell when students were last seen. */
+import { isActiveStudent } from '../../course/person.ts';
+import { CATALOGUE } from '../../measures/catalogue/catalogue.ts';
+import { plural } from '../../time/words.ts';
 import { leavesOf, type Condition, type Leaf } from '../../conditions/condition.ts';
 import { itemOf } from '../../measures/values/measure.ts';
 import type { Facts } from '../../measures/facts/facts.ts';
@@ -13,9 +16,11 @@ export interface Unheard {
   readonly instead: { readonly leaf: Leaf; readonly words: string } | null;
 }
 
-/** What asks for completions that nobody has by `at`, in the order of the conditions. */
+/** What asks for completions that nobody has by `at`, or for visits that are not recorded, in the order of the conditions. */
 export function unheardIn(when: Condition, facts: Facts, at: Instant): Unheard[] {
   return leavesOf(when).flatMap((leaf, i) => {
+    const notKnown = CATALOGUE[leaf.measure].countsVisits ? visitsNotKnown(leaf, facts, at) : null;
+    if (notKnown !== null) return [{ leaf: i, message: notKnown, instead: null }];
     if (leaf.measure !== 'completed' || isHeard(leaf, facts, at)) return [];
     const { course } = facts;
     const about =
@@ -25,6 +30,20 @@ export function unheardIn(when: Condition, facts: Facts, at: Instant): Unheard[]
     const message = `${about} Every student counts as not completed.`;
     return [{ leaf: i, message, instead: insteadOf(leaf, facts) }];
   });
+}
+
+/** Of how many students only a list tells when they were last seen; null where there is none (engine M5). */
+function visitsNotKnown(leaf: Leaf, facts: Facts, at: Instant): string | null {
+  const { people } = facts.course;
+  const lineOf = facts.timelinesOf(leaf);
+  const students = people.flatMap((p, i) => (isActiveStudent(p) ? [i] : []));
+  const without = students.filter(
+    (i) => valueAt(lineOf(i), at) === null && facts.fact(i, leaf, at).kind === 'lastSeenOnly',
+  );
+  if (without.length === 0) return null;
+  if (without.length === students.length)
+    return 'This course knows only when each student was last seen, so this finds nobody.';
+  return `Of ${plural(without.length, 'student')} it is known only when they were last seen. This finds none of them.`;
 }
 
 function isHeard(leaf: Leaf, facts: Facts, at: Instant): boolean {

@@ -1,3 +1,4 @@
+import { presenceKnown } from '@zest-bell/core/activity';
 import { DEFAULT_WORRY } from '@zest-bell/core/outcomes';
 import { contract } from '@zest-bell/core/contract';
 import type { CourseAnswer, CourseCard } from '@zest-bell/core/exchange';
@@ -25,7 +26,7 @@ export function courseRoutes(door: Door, { reading, live, clock, pauseLink }: Se
   });
 
   door.on(contract.course.read, async ({ course: id, account }) => {
-    const { course, row, own } = await live.get(reading.em.fork(), id);
+    const { course, row, own, facts } = await live.get(reading.em.fork(), id);
     // The look-ups are rebuilt in the browser; nothing that happened in the course is sent.
     const { calendar: _c, personIndex: _p, itemIndex: _i, ...parts } = course;
     const { sender, guards, version, settingsVersion, daysConfirmed } = row;
@@ -39,6 +40,7 @@ export function courseRoutes(door: Door, { reading, live, clock, pauseLink }: Se
       own: own.get(account) ?? null,
       guards,
       worry: row.worry ?? DEFAULT_WORRY,
+      presence: presenceKnown(facts.history),
       archivedAt,
       pauseLinks,
       version,

@@ -1,10 +1,11 @@
 /** Trying a rule: the facts behind its live reach, its rehearsal, starters as they would be here, and ring now. */
+import { presenceKnown } from '@zest-bell/core/activity';
 import type { Parsed } from '@zest-bell/core/problem';
 import type { InParts } from '@zest-bell/core/time';
 import { asIfSince, isAlert, ruleSentence, type Rule } from '@zest-bell/core/rules';
 import { aboutOf, nextVariant, type CompiledWording } from '@zest-bell/core/wording';
 import { explained, recipientsOf, matchesAt, unheardIn, type LimitLog, type Decision } from '@zest-bell/core/rounds';
-import { STARTERS } from '@zest-bell/core/starters';
+import { builtFor, STARTERS } from '@zest-bell/core/starters';
 import type {
   RehearsalAnswer,
   RenderedMessage,
@@ -38,8 +39,9 @@ export function tryingRoutes(door: Door, services: Services, dispatcher: HandsOv
   door.on(contract.rules.starters, async ({ course: id }) => {
     const course = await live.get(reading.em.fork(), id);
     const now = clock.now();
+    const presence = presenceKnown(course.facts.history);
     return STARTERS.map((s): StarterAnswer => {
-      const built = s.build(course.course, now);
+      const built = builtFor(s, course.course, now, presence);
       if (!built.ok) return { id: s.id, sentence: null, matching: 0, needs: built.needs, unheard: [] };
       const matching = matchesAt(built.rule, course.facts, now).length;
       const unheard = unheardWords(built.rule, course, now);

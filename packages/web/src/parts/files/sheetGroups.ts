@@ -75,7 +75,7 @@ export function groupWords(seen: ImportPreview, group: Group, columns: readonly 
     case 'doneOn':
       return facts(tally?.done ? `${plural(tally.done, 'item')} done, each on its day` : '');
     case 'lastSeen':
-      return facts(counted(tally?.seen ?? 0, 'visit'));
+      return `${facts(counted(tally?.seen ?? 0, 'date'))} They say when each student was last seen, and not how often they visit.`;
     case 'own':
       return `${listWords(columns.map((c) => c.header))}. Rules and messages can use ${columns.length === 1 ? 'it' : 'them'}.`;
     case 'leftOut':

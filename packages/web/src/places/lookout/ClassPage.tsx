@@ -8,6 +8,7 @@ import { useHere } from '../../lib/here.ts';
 import { useAsOf } from '../../lib/termMoment.ts';
 import { ChartCard } from '../../parts/charts/ChartCard.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
+import { LastSeenNote } from '../../parts/common/LastSeenNote.tsx';
 import { AsOfNote } from './AsOfNote.tsx';
 import {
   daysChart,
@@ -36,13 +37,12 @@ export function ClassPage() {
       data && [
         scoresChart(data, course),
         submissionsChart(data, course),
-        weeksChart(data),
-        daysChart(data, course),
-        hoursChart(data),
+        // Without a record of visits, these would show when work came in, under the name of all activity.
+        ...(here.answer.presence === 'lastSeen' ? [] : [weeksChart(data), daysChart(data, course), hoursChart(data)]),
         waitingChart(data, course),
         timingChart(data),
       ],
-    [data, course],
+    [data, course, here.answer.presence],
   );
   if (answer.error) return <Failed error={answer.error} retry={() => void answer.refetch()} />;
   const quiet = data && data.days.every((d) => d.events === 0) && data.scores.length === 0;
@@ -51,6 +51,7 @@ export function ClassPage() {
       <LookoutTabs here={here} />
       <h1 className="sr-only">Class overview</h1>
       <AsOfNote here={here} />
+      <LastSeenNote here={here} />
       {!charts ? (
         <Loading what="the class" />
       ) : quiet ? (

@@ -8,6 +8,7 @@ import { useHere } from '../../lib/here.ts';
 import { useAsOf } from '../../lib/termMoment.ts';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
 import { EverywhereSwitch } from '../../parts/common/EverywhereSwitch.tsx';
+import { LastSeenNote } from '../../parts/common/LastSeenNote.tsx';
 import { AsOfNote } from './AsOfNote.tsx';
 import { ChosenBar } from './ChosenBar.tsx';
 import { ColumnsMenu } from './ColumnsMenu.tsx';
@@ -113,6 +114,7 @@ export function LookoutPage() {
           </div>
         </div>
         <AsOfNote here={here} />
+        <LastSeenNote here={here} />
       </div>
       {table && shown ? (
         <>

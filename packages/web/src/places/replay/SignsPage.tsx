@@ -14,6 +14,7 @@ import { useHere, type Here } from '../../lib/here.ts';
 import { refreshAll, useCourses } from '../../lib/queries.ts';
 import { useLongWork } from '../../lib/useLongWork.ts';
 import { ChartCard } from '../../parts/charts/ChartCard.tsx';
+import { LastSeenNote } from '../../parts/common/LastSeenNote.tsx';
 import { Empty, Failed } from '../../parts/common/States.tsx';
 import { Progress } from '../../parts/common/Progress.tsx';
 import { FilterSentence } from '../../parts/table/FilterSentence.tsx';
@@ -58,6 +59,7 @@ export function SignsPage() {
           <DateField label="How it turned out by" value={date} min={here.course.start} max={today} onChange={setDate} />
         </div>
       </div>
+      <LastSeenNote here={here} />
       <Outcome here={here} outcome={outcome} onChange={setOutcome} at={at} />
       {weeks.length === 0 ? (
         <Empty title="Too early for signs">

@@ -1,7 +1,7 @@
 /** The time line drawn: a lane for each kind of thing, over the term or a part of it. A stretch that is dragged over is zoomed into. */
 import { useEffect, useRef, useState, type PointerEvent } from 'react';
 import { DAY, dayNumberOf, dayWords, weekdayIndex, type Instant } from '@zest-bell/core/time';
-import { kindMask, PARTICIPATION, VISITS } from '@zest-bell/core/activity';
+import { kindMask, PARTICIPATION, VISIT_EVIDENCE } from '@zest-bell/core/activity';
 import type { StoryAct } from '@zest-bell/core/lookout';
 import type { Here } from '../../lib/here.ts';
 import { LANE_WORDS, LANES, type Entry, type Lane } from './timeline.ts';
@@ -237,7 +237,7 @@ function Activity(props: {
   const days = new Map<number, { events: number; work: boolean }>();
   for (const a of acts) {
     const kind = kindMask(a.kind);
-    if (a.at < span.from || a.at > span.to || (kind & VISITS) === 0) continue;
+    if (a.at < span.from || a.at > span.to || (kind & VISIT_EVIDENCE) === 0) continue;
     const day = calendar.dayNumber(a.at);
     const of = days.get(day) ?? { events: 0, work: false };
     const work = of.work || (kind & PARTICIPATION) !== 0;

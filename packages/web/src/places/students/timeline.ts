@@ -1,7 +1,7 @@
 /** A student’s story as entries of one time line: what each says, and where it leads. */
 import { dayWords, instantWords, numberWords, percentWords, plural, type Instant } from '@zest-bell/core/time';
 import type { Course } from '@zest-bell/core/course';
-import { EVENT_WORDS } from '@zest-bell/core/activity';
+import { EVENT_WORDS, kindMask, VISIT_EVIDENCE } from '@zest-bell/core/activity';
 import { evidenceWords } from '@zest-bell/core/conditions';
 import type { MessageState } from '@zest-bell/core/nudges';
 import type { StoryAct } from '@zest-bell/core/lookout';
@@ -140,11 +140,11 @@ function daysOf(course: Course, acts: readonly StoryAct[], titleOf: (id: string)
       did.set(words, (did.get(words) ?? 0) + 1);
     }
     const acted = [...did].map(([words, n]) => (n === 1 ? words : `${words} ${n} times`));
-    const there = of.some((a) => a.kind !== 'signIn' && a.kind !== 'absent');
+    const there = of.some((a) => a.kind === 'attend' || (kindMask(a.kind) & VISIT_EVIDENCE) !== 0);
     return {
       ...{ key: `day ${day}`, lane: 'activity', at: of.at(-1)!.at, sign: '·' },
       title: !there
-        ? acted.length > 0
+        ? of.some((a) => a.kind === 'absent')
           ? 'Absent'
           : 'Signed in'
         : visits > 0

@@ -3,8 +3,7 @@ import { useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
 import { plural } from '@zest-bell/core/time';
 import { fullName } from '@zest-bell/core/course';
-import { EVENT_KINDS } from '@zest-bell/core/activity';
-import type { CourseMeanings, VerbMeaning } from '@zest-bell/core/imports';
+import { VERB_MEANINGS, type CourseMeanings, type VerbMeaning } from '@zest-bell/core/imports';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../../lib/api.ts';
 import { attempt } from '../../../lib/attempt.ts';
@@ -68,7 +67,7 @@ export function WaitingStatements({ here }: { readonly here: Here }) {
                   Choose …
                 </option>
                 {group.about === 'verb' &&
-                  [...EVENT_KINDS, 'score' as const, 'nothing' as const].map((m) => (
+                  VERB_MEANINGS.map((m) => (
                     <option key={m} value={m}>
                       It means: {MEANING_WORDS[m]}
                     </option>

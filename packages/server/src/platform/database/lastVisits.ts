@@ -1,0 +1,81 @@
+/**
+ * Until 0.19 a column of last visits in a sheet of people made visits and sign-ins, as if each had been recorded. This turns them into last
+ * visits and last sign-ins: the facts, those that were taken back, and the ids by which a file that tells one again is known.
+ */
+import { createHash } from 'node:crypto';
+
+/** Runs one statement, with `?` for its values, and returns the rows it answers. */
+export type Execute = (sql: string, values?: unknown[]) => Promise<readonly object[]>;
+
+/** Sheets of one row a person. Of their columns, only last visits made such events without an item. */
+const PEOPLE_SHEETS = ['roster', 'gradebook', 'attendance', 'columns', 'lastSeen'];
+
+const KINDS = { visit: 'lastVisit', signIn: 'lastSignIn' } as const;
+
+/** The ids of people up to this long have an id of their event that is written out; longer ones may be kept by a digest. */
+const WRITTEN_OUT = 60;
+const LONGEST_ID = 180;
+
+interface Change {
+  readonly id: number | string;
+  readonly course: number | string;
+  readonly first: number | string | null;
+  readonly last: number | string | null;
+}
+interface Long {
+  readonly id: number | string;
+  readonly person: string;
+  readonly kind: keyof typeof KINDS;
+  readonly at: number | string;
+}
+
+/** Changes what such sheets brought, wherever the change of one is still known by its import. */
+export async function visitsOfListsToLastVisits(execute: Execute): Promise<void> {
+  // A report is kept as text that begins with its kind.
+  const kinds = PEOPLE_SHEETS.map(() => 'i.report like ?').join(' or ');
+  const changes = (await execute(
+    `select c.id as id, c.course as course, c.first_event as first, c.last_event as last from course_change c
+     where c.id in (select i.change from import i where i.change is not null and (${kinds}))`,
+    PEOPLE_SHEETS.map((kind) => `{"kind":"${kind}",%`),
+  )) as Change[];
+  const courses = new Set<Change['course']>();
+  for (const { id, course, first, last } of changes) {
+    const events =
+      first === null || last === null
+        ? 0
+        : await rename(execute, 'activity_event', 'id between ? and ? and change = ?', [first, last, id]);
+    const back = await rename(execute, 'retracted', "course = ? and brought_by = ? and fact = 'event'", [course, id]);
+    if (events + back > 0) courses.add(course);
+  }
+  // Copies of the history that are kept in columns are made anew from the rows.
+  for (const course of courses) await execute('update course set retractions = retractions + 1 where id = ?', [course]);
+}
+
+/** Returns of how many kinds there were some. */
+async function rename(execute: Execute, table: string, where: string, values: unknown[]): Promise<number> {
+  let found = 0;
+  for (const [kind, now] of Object.entries(KINDS)) {
+    const such = `${where} and kind = ? and item is null`;
+    const any = await execute(`select id from ${table} where ${such} limit 1`, [...values, kind]);
+    if (any.length === 0) continue;
+    found++;
+    const long = (await execute(`select id, person, kind, at from ${table} where ${such} and length(person) > ?`, [
+      ...values,
+      kind,
+      WRITTEN_OUT,
+    ])) as Long[];
+    for (const row of long)
+      await execute(`update ${table} set kind = ?, event_id = ? where id = ?`, [now, idOf(row), row.id]);
+    await execute(
+      `update ${table} set kind = ?, event_id = 'c:' || person || ? || at where ${such} and length(person) <= ?`,
+      [now, `\n${now}\n\n`, ...values, kind, WRITTEN_OUT],
+    );
+  }
+  return found;
+}
+
+/** As 0.20 makes an id of what an event says. */
+function idOf({ person, kind, at }: Long): string {
+  const key = `${person}\n${KINDS[kind]}\n\n${at}`;
+  return `c:${key.length <= LONGEST_ID ? key : createHash('sha256').update(key).digest('base64url')}`;
+}

@@ -1,0 +1,12 @@
+import type { Here } from '../../lib/here.ts';
+
+/** Says, once on a page that counts visits, that this course cannot (engine M5). */
+export function LastSeenNote({ here }: { readonly here: Here }) {
+  if (here.answer.presence !== 'lastSeen') return null;
+  return (
+    <p className="mt-1 text-[14.5px] text-ink-2" data-testid="last-seen-note">
+      This course knows only when each student was last seen. How often they visit, and how long they stayed away
+      before, is not known.
+    </p>
+  );
+}
