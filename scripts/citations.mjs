@@ -7,13 +7,11 @@ const range = (letter, last) => Array.from({ length: last }, (_, i) => `${letter
 const all = [
   ...range('T', 5),
   ...range('H', 8),
-  ...range('M', 4),
+  ...range('M', 5),
   ...range('C', 6),
   ...range('R', 13),
   ...range('O', 5),
-  ...range('F', 20),
-  // F22, F24 and F25 are yet to be built.
-  ...['F21', 'F23'],
+  ...range('F', 25),
   ...range('K', 8),
   ...range('S', 8),
 ];

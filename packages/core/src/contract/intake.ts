@@ -30,6 +30,9 @@ export const decisionsSchema = z.strictObject({
   kind: z.enum(IMPORT_KINDS).optional(),
   told: z.record(text, text).optional(),
   sheet: text.optional(),
+  header: z.number().int().positive().optional(),
+  isSure: z.boolean().optional(),
+  outOf: z.record(text, z.number().positive().max(1e9)).optional(),
   dayOrders: z.record(text, z.enum(['monthFirst', 'dayFirst', 'unknown'])).optional(),
   choices: z
     .strictObject({

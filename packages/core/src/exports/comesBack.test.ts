@@ -114,6 +114,9 @@ describe('what goes out comes back', () => {
           const options = { asOf: at('2026-11-01T00:00'), kind, add: { people: false, items: false } };
           const file = { name: 't.csv', content: { bytes: new TextEncoder().encode(csv) } };
           expect(importFile(file, draft, options)).toMatchObject({ new: 0, changed: 0, refused: [] });
+          // Known for what it is without being told, and every row is the same ([F25]).
+          expect(bring(csv, own).report).toMatchObject({ kind, new: 0, changed: 0, refused: [], doubts: [] });
+          expect(again.report.same).toBe(again.report.read);
           const { people: was, items: had } = parsedOf(own).course;
           expect([again.scenario.course.people, again.scenario.course.items]).toEqual([was, had]);
         }
@@ -174,5 +177,22 @@ describe('what goes out comes back', () => {
       ),
       runs(253, 25),
     );
+  });
+});
+
+describe('[F25] a send log', () => {
+  const LOG = `When (America/New_York),Student ID,Student,Rule,Step,State,Why,Subject,Messages,What came back,Round (America/New_York)
+2026-09-14 09:30,p1,Imani Lind,Away,1,sent,,A quiet week,1,replied,2026-09-14 09:30
+2026-09-14 09:30,p9,Nobody Known,Away,1,held,asked first,A quiet week,1,,2026-09-14 09:30
+`;
+  const course = makeCourse({ ...courseOf(), people: [person('p1')] });
+
+  test.each([
+    ['as it is exported', LOG],
+    ['with the columns that later versions add', LOG.replaceAll(/$/gm, ',x').replace(/,x$/, '')],
+  ])('is known by its headers, and nothing of it is taken or refused, %s', async (_, csv) => {
+    const { report, scenario } = bring(csv, await bare(course));
+    expect(report).toMatchObject({ kind: 'columns', read: 2, leftOut: 2, new: 0, changed: 0, same: 0, refused: [] });
+    expect(scenario.course.people).toEqual(parsedOf(await bare(course)).course.people);
   });
 });

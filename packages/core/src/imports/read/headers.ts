@@ -128,7 +128,7 @@ export function zoneIn(header: string): Zone | null {
   return (name.includes('/') || name === 'UTC') && isZone(name) ? zoneOf(name) : null;
 }
 
-const withoutZone = (header: string): string =>
+export const withoutZone = (header: string): string =>
   zoneIn(header) === null ? header : header.slice(0, header.lastIndexOf('(')).trimEnd();
 
 /** Whether a header means a field, in the words that people use. */

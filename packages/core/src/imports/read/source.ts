@@ -30,17 +30,20 @@ export const isArchive = (bytes: Uint8Array): boolean =>
 const extensionOf = (name: string): string => /\.([a-z0-9]+)$/i.exec(name)?.[1]?.toLowerCase() ?? '';
 const TEXTS = new Set(['csv', 'tsv', 'txt', 'json', 'jsonl', 'ndjson', 'ics']);
 
-/** Reads what the file is. Throws `UnreadableFile`. `sheet`: of a workbook, by name; else its first with a table. */
-export function sourceOf(file: FileInput, sheet?: string): Source {
+/**
+ * Reads what the file is. Throws `UnreadableFile`. `sheet`: of a workbook, by name; else its first with a table. `header`: the line of a
+ * table's header, where somebody chose one.
+ */
+export function sourceOf(file: FileInput, sheet?: string, header?: number): Source {
   const extension = extensionOf(file.name);
   if (!('bytes' in file.content)) {
     if (TEXTS.has(extension))
       throw new UnreadableFile(
         `This file is called .${extension} and is a workbook or an archive. Give it its right name.`,
       );
-    if ('sheets' in file.content) return sheetOf(file.content.sheets, sheet);
+    if ('sheets' in file.content) return sheetOf(file.content.sheets, sheet, header);
     const { parts } = file.content;
-    if (parts.has(WORKBOOK_PART)) return sheetOf(runWhole(readWorkbook(parts)), sheet);
+    if (parts.has(WORKBOOK_PART)) return sheetOf(runWhole(readWorkbook(parts)), sheet, header);
     if (extension === 'xlsx') throw new UnreadableFile('This file is called .xlsx and is no workbook.');
     return { form: 'archive', parts };
   }
@@ -55,7 +58,7 @@ export function sourceOf(file: FileInput, sheet?: string): Source {
     throw new UnreadableFile(`This file is called .${extension} and is a text. Give it its right name.`);
   const start = startOf(text);
   const form = /^BEGIN:VCALENDAR/i.test(start) ? 'calendar' : /^[{[]/.test(start) ? 'json' : 'table';
-  if (form === 'table') return { form, table: readTable(text.pieces), encoding, sheet: null, sheets: [] };
+  if (form === 'table') return { form, table: readTable(text.pieces, header), encoding, sheet: null, sheets: [] };
   if (bytes.size > LARGEST_WHOLE)
     throw new UnreadableFile('A calendar, a scenario file or a list of statements has at most 64 MB. Split it.');
   return { form, text: [...text.pieces()].join('').trimStart(), encoding };
@@ -72,14 +75,14 @@ function startOf({ pieces }: TextPieces): string {
   return '';
 }
 
-function sheetOf(sheets: readonly Sheet[], wanted: string | undefined): Source {
+function sheetOf(sheets: readonly Sheet[], wanted: string | undefined, header: number | undefined): Source {
   const shown = sheets.filter((s) => !s.isHidden);
   const names = shown.map((s) => s.name);
   const read = (name: string): Source => {
     const sheet = shown.find((s) => s.name === name)!;
     return {
       form: 'table',
-      table: tableOf(() => linesOf(sheet), null, sheet.merges),
+      table: tableOf(() => linesOf(sheet), null, sheet.merges, header),
       encoding: null,
       sheet: name,
       sheets: names,

@@ -21,6 +21,12 @@ export interface Line {
   readonly numbers?: ReadonlySet<number> | undefined;
 }
 
+/** One of the first records, of which any can be chosen as the header. */
+export interface FirstRow {
+  readonly line: number;
+  readonly cells: readonly string[];
+}
+
 /** A record below the header, with its number (the header is 1) and as many cells as there are headers. */
 export interface TableRow extends Line {
   readonly row: number;
@@ -36,6 +42,10 @@ export interface Table {
   readonly titles: readonly string[];
   /** The text right above each header, or the one that it continues; empty where there is none. */
   readonly groups: readonly string[];
+  /** The line of the record that these groups stand in; null where there are none. */
+  readonly groupsLine: number | null;
+  /** The first records as they stand, blank ones left out. */
+  readonly firstRows: readonly FirstRow[];
   /** Records that are not blank. Read anew each time it is walked through. */
   readonly rows: Iterable<TableRow>;
 }
@@ -61,16 +71,22 @@ const PIECE = 1 << 18;
 /** Characters of one record. */
 const LONGEST_RECORD = 64 * LONGEST_CELL;
 
-/** Reads a table from a text, or from its pieces. Throws `UnreadableFile`: no header, no rows, an unclosed quote, too many columns, a huge cell. */
-export function readTable(text: string | (() => Iterable<string>)): Table {
+/** Reads a table from a text, or from its pieces. `header`: the line of the header, where somebody chose one. Throws `UnreadableFile`: no header, no rows, an unclosed quote, too many columns, a huge cell. */
+export function readTable(text: string | (() => Iterable<string>), header?: number): Table {
   const pieces = typeof text === 'string' ? () => [text.replace(/^\uFEFF/, '')] : text;
   const dialect = dialectOf(pieces());
-  return tableOf(() => records(pieces(), dialect), dialect.delimiter);
+  return tableOf(() => records(pieces(), dialect), dialect.delimiter, [], header);
 }
 
 /** A table of lines that can be walked through again and again. */
-export function tableOf(walk: () => Iterable<Line>, delimiter: Delimiter | null, merges: readonly Merge[] = []): Table {
-  const { headers, skip, headerLine, titles, groups } = headOf(walk(), delimiter, merges);
+export function tableOf(
+  walk: () => Iterable<Line>,
+  delimiter: Delimiter | null,
+  merges: readonly Merge[] = [],
+  chosen?: number,
+): Table {
+  const { skip, ...head } = headOf(walk(), delimiter, merges, chosen);
+  const { headers } = head;
   // Only a text file has guards: what a workbook holds is a text or a number by itself.
   const clean = delimiter === null ? tidyCell : (cell: string) => unguarded(tidyCell(cell));
   function* rows(): Generator<TableRow> {
@@ -83,7 +99,7 @@ export function tableOf(walk: () => Iterable<Line>, delimiter: Delimiter | null,
       yield { row: record - skip, line, cells: headers.map((_, n) => clean(cells[n] ?? '')), numbers };
     }
   }
-  const table = { delimiter, headers, headerLine, titles, groups, rows: { [Symbol.iterator]: rows } };
+  const table = { ...head, delimiter, rows: { [Symbol.iterator]: rows } };
   for (const _ of table.rows) return table;
   throw new EmptyTable('This file has column names and no rows below them.');
 }
@@ -103,7 +119,7 @@ export function mustDiffer(headers: readonly string[], counts: (place: number) =
   });
 }
 
-interface Head extends Pick<Table, 'headers' | 'headerLine' | 'titles' | 'groups'> {
+interface Head extends Omit<Table, 'delimiter' | 'rows'> {
   /** Records above the header. */
   readonly skip: number;
 }
@@ -111,25 +127,33 @@ interface Head extends Pick<Table, 'headers' | 'headerLine' | 'titles' | 'groups
 /**
  * The header is the first record with at least two names of which one is that of a person's name, id or address; one of exactly two gives
  * way to a later such record that has more ([F2]), and each to the next that names the person better ([F21]). In other tables it is the
- * first with several names.
+ * first with several names. `chosen`: the line of the record that somebody chose instead.
  */
-function headOf(walk: Iterable<Line>, delimiter: Delimiter | null, merges: readonly Merge[]): Head {
+function headOf(
+  walk: Iterable<Line>,
+  delimiter: Delimiter | null,
+  merges: readonly Merge[],
+  chosen: number | undefined,
+): Head {
   const first: Line[] = [];
   for (const record of walk) {
     first.push(record);
     if (first.length === HEAD) break;
   }
   const lines = first.map((line) => withMerged(line, merges, first));
-  const { at: skip, groups: over } = headerAt(lines.map((l) => l.cells));
+  const { at: skip, groups: over } = chosenAt(lines, chosen) ?? headerAt(lines.map((l) => l.cells));
   const header = lines[skip];
   const clean = delimiter === null ? (h: string) => h : unguarded;
   const headers = (header?.cells ?? []).map((h) => tidy(clean(h).slice(0, LONGEST_CELL)));
+  const widest = Math.max(0, ...first.slice(skip + 1).map(({ cells }) => lastFilled(cells) + 1));
   while (headers.at(-1) === '') headers.pop();
   if (!header || headers.every((h) => h === ''))
     throw new EmptyTable('The first row has no column names. Add them, then try again.');
   if (headers.length > MOST_COLUMNS) {
     throw new UnreadableFile(`This file has ${plural(headers.length, 'column')}; at most ${MOST_COLUMNS} can be read.`);
   }
+  // Columns that are filled below the header and have no name in it are columns all the same.
+  while (headers.length < Math.min(widest, MOST_COLUMNS)) headers.push('');
   const above = first.slice(0, skip).map(({ cells }, i) =>
     i === over
       ? ''
@@ -139,14 +163,26 @@ function headOf(walk: Iterable<Line>, delimiter: Delimiter | null, merges: reado
           .join(' '),
   );
   const titles = above.filter((text) => text !== '');
-  return {
-    headers,
-    skip,
-    headerLine: header.line,
-    titles,
-    groups: groupsAbove(first[over ?? skip - 1], headers, delimiter, merges),
-  };
+  const groupRow = first[over ?? skip - 1];
+  const groups = groupsAbove(groupRow, headers, delimiter, merges);
+  const firstRows = first.flatMap(({ line, cells }) => {
+    const said = cells.slice(0, lastFilled(cells) + 1).map((cell) => tidy(clean(cell).slice(0, LONGEST_CELL)));
+    return said.length === 0 ? [] : [{ line, cells: said }];
+  });
+  const groupsLine = groupRow && groups.some((g) => g !== '') ? groupRow.line : null;
+  return { headers, skip, headerLine: header.line, titles, groups, groupsLine, firstRows };
 }
+
+/** The place of the record that somebody chose, and of the next filled one above it; null where there is no such record. */
+function chosenAt(lines: readonly Line[], chosen: number | undefined): ReturnType<typeof headerAt> | null {
+  const at = lines.findIndex((l) => l.line === chosen && lastFilled(l.cells) >= 0);
+  if (at < 0) return null;
+  const groups = lines.findLastIndex((l, i) => i < at && lastFilled(l.cells) >= 0);
+  return { at, groups: groups < 0 ? null : groups };
+}
+
+/** The place of the last cell that says something, or −1. */
+const lastFilled = (cells: readonly string[]): number => cells.findLastIndex((c) => c.trim() !== '');
 
 /** A text that is merged over several lines stands in each of them, in its first column. */
 function withMerged(line: Line, merges: readonly Merge[], lines: readonly Line[]): Line {

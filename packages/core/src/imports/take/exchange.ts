@@ -93,6 +93,12 @@ export interface ImportDecisions {
   readonly kind?: ImportKind | undefined;
   readonly told?: Readonly<Record<string, string>> | undefined;
   readonly sheet?: string | undefined;
+  /** The line that is the header, where somebody chose one of the first rows. */
+  readonly header?: number | undefined;
+  /** Somebody has looked at what is doubtful, and it is right. */
+  readonly isSure?: boolean | undefined;
+  /** Points possible of the item of a column, by its header: asked for where nothing else says them. */
+  readonly outOf?: Readonly<Record<string, number>> | undefined;
   readonly dayOrders?: Readonly<Record<string, DayOrder>> | undefined;
   readonly choices?: Choices | undefined;
   readonly isCorrection?: boolean | undefined;
@@ -135,6 +141,13 @@ export interface ImportPreview {
   readonly sample: ReadFile['sample'];
   /** What stands above the header. */
   readonly titles: readonly string[];
+  /** The line of the header, and of the groups above it; null for what is no table, or has no groups. */
+  readonly headerLine: number | null;
+  readonly groupsLine: number | null;
+  /** The first rows, of which any can be the header. */
+  readonly firstRows: ReadFile['firstRows'];
+  /** What is doubtful about how it is read, until somebody chooses a header or is sure. */
+  readonly doubts: ReadFile['doubts'];
   /** Rows that name nobody. */
   readonly leftOut: number;
   readonly added: { readonly people: number; readonly items: number };

@@ -14,6 +14,7 @@ import type { RowPlace } from './row.ts';
 import { takeScenario } from './scenarioFile.ts';
 import { sourceOf, type FileInput, type Source } from '../read/source.ts';
 import { EMPTY_READING, longShapeOf, mendedTable, takeTable, type TableReading } from './takeTable.ts';
+import type { Table } from '../read/table.ts';
 import { UnreadableFile } from '../read/text.ts';
 import { statementsOf, takeStatement } from './xapi.ts';
 
@@ -21,7 +22,7 @@ export const draftOf = (scenario: ScenarioJson): Draft => new Draft(structuredCl
 
 /** Merges one file into the draft, which is changed. Throws `UnreadableFile` where the file as a whole cannot be trusted. */
 export function* importFileInParts(file: FileInput, draft: Draft, options: ImportOptions): InParts<ReadFile> {
-  const source = sourceOf(file, options.sheet);
+  const source = sourceOf(file, options.sheet, options.header);
   const table = source.form === 'table' ? mendedTable(source.table, options.mended) : null;
   const counts = { new: 0, changed: 0, same: 0 };
   const refused: (RefusedLine & { said: string | null })[] = [];
@@ -83,6 +84,10 @@ export function* importFileInParts(file: FileInput, draft: Draft, options: Impor
     sheets: source.form === 'table' ? source.sheets : [],
     headers: table?.headers ?? [],
     titles: table?.titles ?? [],
+    headerLine: table?.headerLine ?? null,
+    groupsLine: table?.groupsLine ?? null,
+    firstRows: table ? shownRows(table.firstRows) : [],
+    doubts: found.doubts,
     meanings: found.meanings,
     sample: found.sample,
     offered: found.offered,
@@ -98,6 +103,12 @@ export function* importFileInParts(file: FileInput, draft: Draft, options: Impor
 }
 
 const MOST_QUESTIONS = 100;
+
+/** As much of the first rows as a screen shows and as tells them apart. */
+const MOST_CELLS = 60;
+const LONGEST_SHOWN = 120;
+const shownRows = (rows: Table['firstRows']): Table['firstRows'] =>
+  rows.map(({ line, cells }) => ({ line, cells: cells.slice(0, MOST_CELLS).map((c) => c.slice(0, LONGEST_SHOWN)) }));
 
 /** The cells of a row, or the headers, but for what an earlier reading said of it. */
 export const withoutReason = (cells: readonly string[], headers: readonly string[]): readonly string[] =>
@@ -123,12 +134,14 @@ export function importFile(file: FileInput, draft: Draft, options: ImportOptions
       leftOut,
       added,
       refused,
+      doubts,
     } = value;
     return {
       ...{ file: name, kind, encoding, delimiter, sheet, columns, read, new: value.new, changed, same },
       ...(leftOut === undefined ? {} : { leftOut }),
       ...(added === undefined ? {} : { added }),
       refused: refused.map(({ said: _said, ...line }) => line),
+      doubts,
     };
   }
 }

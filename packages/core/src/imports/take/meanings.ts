@@ -18,7 +18,17 @@ import {
 } from '../read/titles.ts';
 
 export type LeftOutWhy =
-  'told' | 'total' | 'empty' | 'noHeader' | 'grading' | 'remark' | 'second' | 'beside' | 'reason' | 'reserved';
+  | 'told'
+  | 'total'
+  | 'empty'
+  | 'noHeader'
+  | 'grading'
+  | 'remark'
+  | 'second'
+  | 'beside'
+  | 'reason'
+  | 'reserved'
+  | 'sendLog';
 
 /** The item that a column is about. */
 export interface Target {
@@ -60,6 +70,8 @@ export interface ColumnsToRead {
   /** The kind that was told. */
   readonly kind: TableKind | undefined;
   readonly told: Readonly<Record<string, string>>;
+  /** Points possible that somebody typed, by header ([F24]). */
+  readonly outOf: Readonly<Record<string, number>>;
   /** How the headers write dates, as they prove together. */
   readonly headerOrder: DayOrder;
   readonly asOf: number;
@@ -178,7 +190,7 @@ function toldMeaning(order: ColumnsToRead, text: string, header: string, place: 
 
 /** The item of a header: by its id or title, with or without points; of a date, the session of that day. */
 export function targetOf(order: ColumnsToRead, header: string, place: number): Target {
-  const { draft, table, survey } = order;
+  const { draft, table, survey, outOf } = order;
   const date = readDate(header, headerDate(order));
   // “9/14” is a day, whichever its number of the month, and no item “9” of 14 points ([F23]).
   const isDate = date.ok || date.code === 'ambiguousDate';
@@ -193,7 +205,7 @@ export function targetOf(order: ColumnsToRead, header: string, place: number): T
   const row = possible === null ? null : titleParts(`x (${possible})`).points;
   return {
     title,
-    points: row ?? points,
+    points: row ?? points ?? (Object.hasOwn(outOf, header) ? outOf[header]! : null),
     item,
     isWanted: choice === 'new',
     fresh: { group: table.groups[place]!, due },

@@ -4,6 +4,8 @@ import type { Instant } from '../../time/instant.ts';
 import type { DayOrder } from '../read/dates.ts';
 import type { Choices } from './draft.ts';
 import type { FieldName, ImportKind } from '../read/headers.ts';
+import type { Doubt } from './doubts.ts';
+import type { FirstRow } from '../read/table.ts';
 import type { ColumnMeaning, LeftOutWhy } from './meanings.ts';
 import type { Question } from '../read/refused.ts';
 import type { ReadCell, SheetTally } from './takeSheet.ts';
@@ -45,6 +47,8 @@ export interface ImportedFile {
   /** Of what was offered; only where there is some. */
   readonly added?: { readonly people: number; readonly items: number };
   readonly refused: readonly RefusedLine[];
+  /** What makes it doubtful that the file was read as it was meant. */
+  readonly doubts: readonly Doubt[];
 }
 
 /** What a column of a table is, for a screen. */
@@ -61,6 +65,10 @@ export interface ReadColumn {
   readonly leftOut: LeftOutWhy | null;
   /** How many of its cells are filled. */
   readonly filled: number;
+  /** The group that its new item gets; null for none. */
+  readonly group: string | null;
+  /** Its scores have no points possible, so that nothing is known of their percent ([F24]). */
+  readonly asksPoints: boolean;
 }
 
 /** What a screen shows besides. */
@@ -75,6 +83,10 @@ export interface ReadFile extends Omit<ImportedFile, 'refused'> {
   /** The first rows, as they stand in the file and as they are read. */
   readonly sample: readonly { readonly line: number; readonly cells: readonly ReadCell[] }[];
   readonly titles: readonly string[];
+  /** The line of the header, of the groups above it, and the first rows, of which any can be the header. */
+  readonly headerLine: number | null;
+  readonly groupsLine: number | null;
+  readonly firstRows: readonly FirstRow[];
   /** What the course lacks, and could be added. */
   readonly offered: { readonly people: number; readonly items: number };
   /** Fields of people that differ from what is known, and stay as they are known. */
@@ -102,6 +114,10 @@ export interface ImportOptions {
   readonly asOf: Instant;
   /** Of a workbook. */
   readonly sheet?: string | undefined;
+  /** The line that somebody chose as the header of a table. */
+  readonly header?: number | undefined;
+  /** Points possible that somebody typed, by the header of a column. */
+  readonly outOf?: Readonly<Record<string, number>> | undefined;
   readonly dayOrders?: Readonly<Record<string, DayOrder>> | undefined;
   readonly choices?: Choices | undefined;
   /** Meanings of xAPI verbs of the course’s own. */

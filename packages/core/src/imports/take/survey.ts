@@ -13,6 +13,8 @@ import type { Table, TableRow } from '../read/table.ts';
 /** What the filled cells of a column are, each counted under all that it could be. */
 export interface ColumnSurvey {
   readonly filled: number;
+  /** Cells with an @. */
+  readonly addresses: number;
   readonly dates: number;
   readonly ages: number;
   /** Dates, ages, and words for never. */
@@ -22,6 +24,8 @@ export interface ColumnSurvey {
   readonly markKinds: number;
   /** Cells that can be read as a grade ([F8] to [F11]). */
   readonly grades: number;
+  /** Those of them that are a number, a percent, a fraction or a letter. */
+  readonly scores: number;
   /** Every cell that is filled is a letter, a word beside letters, or nothing; and one is a letter. */
   readonly isLetters: boolean;
   /** Every cell that is filled is a percent, or says nothing. */
@@ -58,11 +62,13 @@ export interface PersonPlaces {
 
 class Column {
   filled = 0;
+  addresses = 0;
   dates = 0;
   ages = 0;
   seen = 0;
   marks = 0;
   grades = 0;
+  scores = 0;
   letters = 0;
   beside = 0;
   percents = 0;
@@ -76,6 +82,7 @@ class Column {
   see(cell: string, isNumber: boolean, draft: Draft, letters: Readonly<Record<string, number>> | null): void {
     if (cell === '') return;
     this.filled++;
+    if (cell.includes('@')) this.addresses++;
     if (!isNumber) this.decimals.see(cell);
     if (cell.length > 64) return;
     const mark = markOf(cell);
@@ -93,8 +100,9 @@ class Column {
     if (isPercent(score)) this.percents++;
     const denominator = denominatorOf(score);
     if (denominator !== null && this.denominators.size < 2) this.denominators.add(denominator);
-    if (nothing || saysExcused(cell) || typeof letter === 'number' || denominator !== null || isNumberLike(score))
-      this.grades++;
+    const isScore = typeof letter === 'number' || denominator !== null || isNumberLike(score);
+    if (isScore) this.scores++;
+    if (isScore || nothing || saysExcused(cell)) this.grades++;
   }
 
   /** Of a column that is no score: how its dates are written. */
@@ -117,12 +125,14 @@ class Column {
     const [denominator] = this.denominators.size === 1 ? this.denominators : [null];
     return {
       filled: this.filled,
+      addresses: this.addresses,
       dates: this.dates,
       ages: this.ages,
       seen: this.seen,
       marks: this.marks,
       markKinds: this.kinds.size,
       grades: this.grades,
+      scores: this.scores,
       isLetters: this.letters > 0 && this.letters + this.beside + this.nothings >= this.filled,
       isPercent: this.percents > 0 && this.percents + this.nothings === this.filled,
       denominator: denominator!,

@@ -65,13 +65,15 @@ export interface SheetReport {
   /** What the course lacks, and could be added. */
   readonly offered: { readonly people: number; readonly items: number };
   readonly differs: number;
+  /** Columns of grades of an item whose points possible nothing says ([F24]). */
+  readonly withoutPoints: readonly number[];
   readonly tally: SheetTally;
   readonly sample: readonly { readonly line: number; readonly cells: readonly ReadCell[] }[];
 }
 
 /** Rows that are taken before others get their turn, and that a screen shows. */
 const PART = 500;
-const SAMPLE = 8;
+export const SAMPLE = 8;
 
 /** What a cell came to. */
 interface Taken {
@@ -178,6 +180,9 @@ export function* takeSheet(
     added: { people: addedPeople, items: items.added },
     offered,
     differs: people.differs,
+    withoutPoints: columns.flatMap(({ place, sort }) =>
+      sort === 'grades' && items.of(place)?.points == null && survey.columns[place]!.scores > 0 ? [place] : [],
+    ),
     tally,
     sample,
   };

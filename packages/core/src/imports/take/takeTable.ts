@@ -1,6 +1,8 @@
 /** A table taken into a draft: two walks, one for what its columns are, one for what its rows say. */
 import { dayOrderOf, type DayOrder } from '../read/dates.ts';
 import type { Draft } from './draft.ts';
+import { LOG_TITLES } from '../../exports/logTitles.ts';
+import { doubtsOf, type Doubt } from './doubts.ts';
 import type { Outcome } from './facts.ts';
 import {
   fieldsOf,
@@ -8,6 +10,7 @@ import {
   longKindOf,
   namesPerson,
   personField,
+  withoutZone,
   type FieldName,
   type ImportKind,
   type TableKind,
@@ -19,7 +22,7 @@ import type { RowPlace } from './row.ts';
 import { surveyOf, type PersonPlaces } from './survey.ts';
 import { mustDiffer, type Table, type TableRow } from '../read/table.ts';
 import { takeRows } from './take.ts';
-import { takeSheet, type SheetTally } from './takeSheet.ts';
+import { SAMPLE, takeSheet, type ReadCell, type SheetTally } from './takeSheet.ts';
 import { UnreadableFile } from '../read/text.ts';
 import { kindByWords, titleParts } from '../read/titles.ts';
 
@@ -52,6 +55,7 @@ export interface TableReading {
   readonly added: { readonly people: number; readonly items: number };
   readonly offered: { readonly people: number; readonly items: number };
   readonly differs: number;
+  readonly doubts: readonly Doubt[];
   readonly tally: SheetTally | null;
   readonly meanings: readonly ReadColumn[];
   readonly sample: ReadFile['sample'];
@@ -63,7 +67,17 @@ export interface TableReading {
 
 const NOBODY = { people: 0, items: 0 } as const;
 export const EMPTY_READING: TableReading = {
-  ...{ kind: null, read: 0, fields: [], leftOut: 0, added: NOBODY, offered: NOBODY, differs: 0, tally: null },
+  ...{
+    kind: null,
+    read: 0,
+    fields: [],
+    leftOut: 0,
+    added: NOBODY,
+    offered: NOBODY,
+    differs: 0,
+    tally: null,
+    doubts: [],
+  },
   ...{ meanings: [], sample: [], hasLetters: false, hasAges: false, cut: null, dayOrders: {} },
 };
 
@@ -76,7 +90,8 @@ export function* takeTable(
   refuse: (at: RowPlace, why: RefusedRow) => void,
   count: (outcome: Outcome) => void,
 ): Generator<void, TableReading> {
-  const { told = {}, asOf, dayOrders = {}, isCorrection = false } = options;
+  const { told = {}, asOf, dayOrders = {}, isCorrection = false, outOf = {} } = options;
+  if (options.kind === undefined && isSendLog(table.headers)) return sendLogOf(table);
   const add = { people: options.add?.people ?? false, items: options.add?.items ?? false };
   const longFields = fieldsOf(table.headers, shape, told);
   const mayNot = 'Only activity, gradebooks, attendance and lists of last visits can be taken back.';
@@ -105,6 +120,7 @@ export function* takeTable(
     draft,
     kind: options.kind === undefined ? undefined : shape,
     told,
+    outOf,
     headerOrder,
     asOf,
   });
@@ -118,19 +134,32 @@ export function* takeTable(
     ...{ kind: sheet.kind, read: survey.count + survey.leftOut.size, cut: sheet.cut },
     // The scenario format calls who a fact is about its person.
     fields: sheet.columns.map((m) => (m.as !== 'field' ? null : m.field === 'id' && !isRoster ? 'person' : m.field)),
-    meanings: sheet.columns.map((meaning, i) => readColumn(meaning, survey.columns[i]!.filled)),
+    meanings: sheet.columns.map((meaning, i) => ({
+      ...readColumn(meaning, survey.columns[i]!.filled),
+      asksPoints: taken.withoutPoints.includes(i),
+    })),
+    doubts: doubtsOf(table, survey, sheet.columns),
     hasLetters: sheet.columns.some((m, i) => m.as === 'grade' && survey.columns[i]!.isLetters),
     hasAges: sheet.columns.some((m, i) => m.as === 'lastSeen' && survey.columns[i]!.ages > 0),
     dayOrders: ordersOf(table, survey.columns),
   };
 }
 
-const FACT = { as: 'fact', item: null, isNew: false, itemKind: null, points: null, leftOut: null } as const;
+const FACT = {
+  as: 'fact',
+  item: null,
+  isNew: false,
+  itemKind: null,
+  points: null,
+  leftOut: null,
+  group: null,
+  asksPoints: false,
+} as const;
 
 const ordersOf = ({ headers }: Table, columns: readonly { readonly order: DayOrder }[]) =>
   Object.fromEntries(headers.map((h, i) => [h, columns[i]!.order]));
 
-function readColumn(meaning: ColumnMeaning, filled: number): ReadColumn {
+function readColumn(meaning: ColumnMeaning, filled: number): Omit<ReadColumn, 'asksPoints'> {
   const target = 'target' in meaning ? meaning.target : null;
   const isNew = target?.item === undefined && target !== null;
   return {
@@ -147,7 +176,32 @@ function readColumn(meaning: ColumnMeaning, filled: number): ReadColumn {
     points: target ? (target.item?.points ?? target.points) : null,
     leftOut: meaning.as === 'leftOut' ? meaning.why : null,
     filled,
+    group: isNew ? target.fresh.group || null : null,
   };
+}
+
+/** A send log that was exported here: nothing of it is taken, and no row of it is refused ([F25]). */
+function sendLogOf(table: Table): TableReading {
+  const filled = table.headers.map(() => 0);
+  const sample: { line: number; cells: ReadCell[] }[] = [];
+  let rows = 0;
+  for (const { line, cells } of table.rows) {
+    rows++;
+    cells.forEach((cell, i) => (filled[i]! += cell === '' ? 0 : 1));
+    if (sample.length < SAMPLE) sample.push({ line, cells: cells.map((said) => ({ said, read: '' })) });
+  }
+  const column = (n: number) => ({ ...readColumn({ as: 'leftOut', why: 'sendLog' }, n), asksPoints: false });
+  return {
+    ...EMPTY_READING,
+    ...{ kind: 'columns', read: rows, leftOut: rows, fields: table.headers.map(() => null), sample },
+    meanings: filled.map(column),
+  };
+}
+
+/** Whether a file begins with the columns of an exported send log; those that later versions add may follow. */
+function isSendLog(headers: readonly string[]): boolean {
+  const titles = Object.values(LOG_TITLES);
+  return titles.every((title, i) => headers[i] !== undefined && withoutZone(headers[i]) === title);
 }
 
 /** Where a row says whom it is about, by its headers and what was told. */

@@ -7,14 +7,15 @@ import { AttemptRow } from '../../mail/log/entity.ts';
 import { MessageRow } from '../../mail/nudges/entity.ts';
 import { sentNudges } from '../../mail/nudges/returns.ts';
 import type { Em } from '../../platform/database/orm.ts';
-import { dateTime, number, text, type ExportCell, type ExportColumn } from '@zest-bell/core/exports';
+import { dateTime, LOG_TITLES, number, text, type ExportCell, type ExportColumn } from '@zest-bell/core/exports';
 import { LOGGED_WORDS, type LogLine, type WithheldLine } from '@zest-bell/core/exchange';
 import { STATE_NAMES } from '@zest-bell/core/nudges';
 import { WITHHELD_WORDS } from '@zest-bell/core/rounds';
 
 export const LOG_COLUMNS: readonly ExportColumn[] = [
-  ...[dateTime('When'), text('Student ID'), text('Student'), text('Rule'), number('Step'), text('State'), text('Why')],
-  ...[text('Subject'), number('Messages'), text('What came back'), dateTime('Round')],
+  ...[dateTime(LOG_TITLES.when), text(LOG_TITLES.studentId), text(LOG_TITLES.student), text(LOG_TITLES.rule)],
+  ...[number(LOG_TITLES.step), text(LOG_TITLES.state), text(LOG_TITLES.why), text(LOG_TITLES.subject)],
+  ...[number(LOG_TITLES.messages), text(LOG_TITLES.cameBack), dateTime(LOG_TITLES.round)],
   ...[text('Addresses'), dateTime('Student came back'), text('Text')],
 ];
 

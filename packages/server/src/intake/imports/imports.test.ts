@@ -34,6 +34,62 @@ const courseNow = async () => (await agent.get(base).expect(200)).body as Course
 const changes = async () => ((await agent.get(`${base}/changes`).expect(200)).body as ChangesAnswer).changes;
 const undo = (change: number) => agent.post(`${base}/changes/${change}/undo`);
 
+describe('[F21] a header that somebody chose', () => {
+  const OWN =
+    'Name of the course,Coastal Navigation\nWho is it,Reach them at,Team\n"Lind, P1",p1@saltmarsh.example,red\n';
+  const told = { 'Who is it': 'name', 'Reach them at': 'email', Team: 'own' };
+
+  test('is found again by its texts, wherever it stands in the next file', async () => {
+    const first = await bring('a.csv', OWN);
+    await decide(first, { header: 2, told });
+    expect(await preview(first)).toMatchObject({ headerLine: 2, doubts: [], counts: { refused: 0 } });
+    await take(first);
+    const next = await preview(await bring('b.csv', `Printed today\n\n${OWN.replace('red', 'blue')}`));
+    expect(next).toMatchObject({ headerLine: 4, remembered: true, counts: { changed: 1, refused: 0 } });
+    const other = await preview(await bring('c.csv', 'ID,Team\np1,green\n'));
+    expect(other).toMatchObject({ headerLine: 1, remembered: false });
+  });
+
+  test('can be chosen anew after one with which nothing can be read', async () => {
+    const id = await bring('a.csv', OWN);
+    await decide(id, { header: 1 });
+    const unread = await preview(id);
+    expect(unread).toMatchObject({ headerLine: 1, trouble: expect.stringContaining('who or what'), columns: [] });
+    expect(unread.firstRows.map((r) => r.line)).toEqual([1, 2, 3]);
+    await decide(id, { header: 2, told });
+    expect(await preview(id)).toMatchObject({ headerLine: 2, trouble: null });
+  });
+});
+
+describe('[F22] a doubtful header', () => {
+  test('is told until somebody is sure', async () => {
+    const id = await bring('a.csv', 'ID,Team,,\np1,red,1,2\n');
+    expect((await preview(id)).doubts).toEqual(['header']);
+    await decide(id, { isSure: true });
+    expect((await preview(id)).doubts).toEqual([]);
+  });
+});
+
+describe('[F24] points that somebody typed', () => {
+  test('are a correction of the item, which undo takes back with the file', async () => {
+    await take(
+      await bring('new.csv', 'ID,Map quiz\np1,7\n').then(
+        async (id) => (await decide(id, { add: { items: true } }), id),
+      ),
+    );
+    const map = async () => (await courseNow()).items.find((i) => i.title === 'Map quiz');
+    expect((await map())?.points).toBeNull();
+    const id = await bring('again.csv', 'ID,Map quiz\np1,7\np2,9\n');
+    expect((await preview(id)).columns[1]).toMatchObject({ asksPoints: true, points: null });
+    await decide(id, { outOf: { 'Map quiz': 10 } });
+    expect((await preview(id)).columns[1]).toMatchObject({ asksPoints: false, points: 10 });
+    const { change } = await take(id);
+    expect((await map())?.points).toBe(10);
+    await undo(change!).expect(200);
+    expect((await map())?.points).toBeNull();
+  });
+});
+
 describe('a file', () => {
   test('says what it would change before anything does, is taken whole, and can be undone', async () => {
     const id = await bring(

@@ -12,7 +12,7 @@ import { RetractedRow } from '../../course/activity/entity.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import type { Services } from '../services.ts';
 import { ImportMemoryRow } from './entity.ts';
-import type { FileToRead } from './readMessages.ts';
+import type { FileToRead, TableHead } from './readMessages.ts';
 
 /** Keys of facts that were taken back, which no file brings again. */
 export async function retractedKeys(em: Em, course: number): Promise<ReadonlySet<string>> {
@@ -37,18 +37,39 @@ export const headersDigest = (headers: readonly string[]): string =>
     .update(JSON.stringify(rememberedHeaders(headers).toSorted()))
     .digest('base64url');
 
-/** The memory of the file last taken by hand all of whose headers a file has ([F18]); null where there is none. */
-export async function memoryOf(em: Em, course: number, headers: readonly string[]): Promise<ImportMemoryRow | null> {
-  const own = new Set(rememberedHeaders(headers));
+/** How the file was read that was last taken by hand and all of whose headers a file has ([F18]); null where there is none. */
+export async function memoryOf(em: Em, course: number, head: TableHead): Promise<ImportDecisions | null> {
   const rows = await em.find(ImportMemoryRow, { course }, { orderBy: { takenAt: 'desc' }, disableIdentityMap: true });
-  return rows.find((row) => row.names.length > 0 && row.names.every((name) => own.has(name))) ?? null;
+  const has = (own: ReadonlySet<string>, { names }: ImportMemoryRow) => names.every((name) => own.has(name));
+  const headers = new Set(rememberedHeaders(head.headers));
+  for (const row of rows.filter(({ names }) => names.length > 0)) {
+    if (row.decisions.header === undefined) {
+      if (has(headers, row)) return row.decisions;
+      continue;
+    }
+    // Somebody chose the header: it is the row that says the same, wherever it stands in this file.
+    const chosen = head.firstRows.find(({ cells }) => has(new Set(rememberedHeaders(cells)), row));
+    if (chosen) return { ...row.decisions, header: chosen.line };
+  }
+  return null;
 }
 
 /** What the next file of the same headers is read by: how, and not what somebody decided about this one. */
-export const remembered = ({ kind, told, sheet, dayOrders, choices, add }: ImportDecisions): ImportDecisions => ({
+export const remembered = ({
+  kind,
+  told,
+  sheet,
+  header,
+  isSure,
+  dayOrders,
+  choices,
+  add,
+}: ImportDecisions): ImportDecisions => ({
   ...(kind === undefined ? {} : { kind }),
   ...(told === undefined ? {} : { told }),
   ...(sheet === undefined ? {} : { sheet }),
+  ...(header === undefined ? {} : { header }),
+  ...(isSure === undefined ? {} : { isSure }),
   ...(dayOrders === undefined ? {} : { dayOrders }),
   ...(add === undefined ? {} : { add }),
   // Scores above the points possible are asked about in each file anew.
@@ -62,9 +83,9 @@ export async function decisionsBefore(
   course: number,
   file: FileToRead,
 ): Promise<ImportDecisions> {
-  const headers = await files.headers(file);
-  const known = headers && (await memoryOf(em, course, headers));
-  return known ? remembered(known.decisions) : {};
+  const head = await files.head(file);
+  const known = head && (await memoryOf(em, course, head));
+  return known ? remembered(known) : {};
 }
 
 /** What a file says is compared in small letters. */

@@ -16,7 +16,7 @@ interface OfFile {
 }
 
 export type ReadWork =
-  /** Its column names, by which one knows how such a file was read. */
+  /** Its column names and first rows, by which one knows how such a file was read. */
   | (OfFile & { readonly as: 'headers' })
   /** Its rows as they stand, so many at most. */
   | (OfFile & { readonly as: 'table'; readonly most: number })
@@ -48,6 +48,13 @@ export interface Reading {
   readonly refused: string | null;
 }
 
+/** The column names of a table, and its first rows, of which another may be the header. */
+export interface TableHead {
+  readonly headers: readonly string[];
+  readonly headerLine: number | null;
+  readonly firstRows: ReadFile['firstRows'];
+}
+
 export interface SheetTable {
   readonly as: 'table';
   readonly headers: readonly string[];
@@ -67,7 +74,7 @@ export type ReadScenario =
 
 export type ReadResult =
   | { readonly as: 'scenario'; readonly scenario: ReadScenario }
-  | { readonly as: 'headers'; readonly headers: readonly string[] | null }
+  | { readonly as: 'headers'; readonly head: TableHead | null }
   | SheetTable
   | (Omit<Reading, 'facts'> & { readonly as: 'import'; readonly facts: ReadFacts & { readonly events: EventColumns } });
 

@@ -77,7 +77,9 @@ function scenarioOf(bytes: Bytes): ReadScenario {
 async function resultFrom(work: Exclude<ReadWork, { as: 'scenario' }>, file: FileInput): Promise<ReadResult> {
   if (work.as === 'headers') {
     const source = sourceOf(file);
-    return { as: 'headers', headers: source.form === 'table' ? source.table.headers : null };
+    if (source.form !== 'table') return { as: 'headers', head: null };
+    const { headers, headerLine, firstRows } = source.table;
+    return { as: 'headers', head: { headers, headerLine, firstRows } };
   }
   if (work.as === 'table') return tableOf(file, work.most);
   const { parts, columns, meanings, order } = work;

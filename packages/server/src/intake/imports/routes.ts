@@ -12,8 +12,8 @@ import { rulesTouched } from '../changes/apply.ts';
 import { ImportBytesRow, ImportRow } from './entity.ts';
 import { decisionsBefore, lowered, memoryOf } from './read.ts';
 import { additionsOf, MOST_LINES } from './reading.ts';
-import type { Reading } from './readMessages.ts';
-import { readRow, takeImport } from './take.ts';
+import type { FileToRead, Reading } from './readMessages.ts';
+import { fileOf, readRow, takeImport } from './take.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { parseInput } from '../../platform/http/http.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
@@ -73,11 +73,11 @@ export function importRoutes(door: Door, services: Services): void {
       const found = await readRow(services, em, id, row);
       const { course } = await live.get(em, id);
       const { rules } = await rulesTouched(em, id, found.changes, found.after);
-      const isKnown = (await memoryOf(em, id, found.report.headers)) !== null;
+      const isKnown = (await memoryOf(em, id, found.report)) !== null;
       return previewOf(row, found, { course, rules, remembered: isKnown }) satisfies ImportPreview;
     } catch (error) {
       if (!(error instanceof UnreadableFile)) throw error;
-      return { ...settled(row), trouble: error.message } satisfies ImportPreview;
+      return await unreadPreview(services, row, await fileOf(services, row), error);
     }
   });
 
@@ -133,7 +133,7 @@ async function forget(em: Tx, rows: readonly ImportRow[]): Promise<void> {
 const NONE = { people: 0, items: 0 };
 const NO_COUNTS = { read: 0, new: 0, changed: 0, same: 0, refused: 0 };
 
-function settled(row: ImportRow): ImportPreview {
+function settled(row: RowOfPreview): ImportPreview {
   return {
     id: row.id,
     name: row.name,
@@ -148,6 +148,10 @@ function settled(row: ImportRow): ImportPreview {
     columns: [],
     sample: [],
     titles: [],
+    headerLine: null,
+    groupsLine: null,
+    firstRows: [],
+    doubts: [],
     leftOut: row.report?.leftOut ?? 0,
     added: row.report?.added ?? NONE,
     offered: NONE,
@@ -171,6 +175,21 @@ function settled(row: ImportRow): ImportPreview {
     remembered: false,
   };
 }
+
+/** A file that cannot be read as it is: with its first rows, as another of them may be the header. */
+export async function unreadPreview(
+  { files }: Pick<Services, 'files'>,
+  row: RowOfPreview,
+  file: FileToRead,
+  { message }: UnreadableFile,
+): Promise<ImportPreview> {
+  const head = await files.head(file);
+  const firstRows = head?.firstRows ?? [];
+  return { ...settled(row), trouble: message, headerLine: row.decisions.header ?? head?.headerLine ?? null, firstRows };
+}
+
+type RowOfPreview = Pick<ImportRow, 'id' | 'name' | 'state' | 'decisions'> &
+  Partial<Pick<ImportRow, 'report' | 'trouble'>>;
 
 export function previewOf(
   row: Pick<ImportRow, 'id' | 'name' | 'state' | 'decisions' | 'at'>,
@@ -201,6 +220,10 @@ export function previewOf(
     columns,
     sample: report.sample,
     titles: report.titles,
+    headerLine: report.headerLine,
+    groupsLine: report.groupsLine,
+    firstRows: report.firstRows,
+    doubts: row.decisions.header !== undefined || row.decisions.isSure ? [] : report.doubts,
     leftOut: report.leftOut ?? 0,
     added: report.added ?? NONE,
     offered: report.offered,

@@ -13,7 +13,7 @@ import { AppError } from '../../platform/http/errors.ts';
 import { parseInput } from '../../platform/http/http.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import type { Services } from '../services.ts';
-import { previewOf } from '../imports/routes.ts';
+import { previewOf, unreadPreview } from '../imports/routes.ts';
 import { begin, NEW_COURSE, withInstructor } from './setUp.ts';
 
 /** A larger one is brought into a course that is there already. */
@@ -43,14 +43,19 @@ export function fromFileRoutes(door: Door, services: Services): void {
       const course = makeCourse(parts);
       const decisions = lowered(order.decisions);
       const now = clock.now();
+      const file = { name: order.name, bytes };
+      const row = { id: 0, name: order.name, state: 'open' as const, decisions, at: now };
       try {
         const read = { decisions, at: now, now, retracted: new Set<string>() };
-        const found = await services.files.readForNew(parts, { name: order.name, bytes }, read);
-        const row = { id: 0, name: order.name, state: 'open' as const, decisions, at: now };
+        const found = await services.files.readForNew(parts, file, read);
         const preview = previewOf(row, found, { course, rules: [], remembered: false });
         return { preview, proposed: proposedCourse(found.report.titles, order.name) } satisfies FromFileAnswer;
       } catch (error) {
-        throw asProblem(error);
+        if (!(error instanceof UnreadableFile)) throw error;
+        const preview = await unreadPreview(services, row, file, error);
+        // What has no rows to choose from is no table at all.
+        if (preview.firstRows.length === 0) throw asProblem(error);
+        return { preview, proposed: proposedCourse([], order.name) } satisfies FromFileAnswer;
       }
     },
     { reader },

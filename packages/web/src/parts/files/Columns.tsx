@@ -15,7 +15,7 @@ import type { Here } from '../../lib/here.ts';
 import { Check } from '../../ui/fields.tsx';
 import { fromLocal, toLocal } from '../../ui/instants.ts';
 import { FIELD_WORDS, TOLD_WORDS } from './kindWords.ts';
-import { DayOrderQuestion, ItemQuestion, OverQuestion } from './Questions.tsx';
+import { DayOrderQuestion, ItemQuestion, OutOfQuestion, OverQuestion } from './Questions.tsx';
 import { GROUP_NAMES, groupsOf, groupWords, type Group, type SheetColumn } from './sheetGroups.ts';
 
 export interface ColumnsProps {
@@ -55,6 +55,7 @@ export function Columns(props: ColumnsProps) {
             </button>
             <span className="min-w-0 flex-1 basis-72 text-ink-2">{groupWords(seen, group, own)}</span>
             <Offer {...props} group={group} columns={own} />
+            {group === 'grade' && <OutOf {...props} columns={own} />}
           </li>
         ))}
       </ul>
@@ -102,6 +103,26 @@ function Offer({
         }}
       />
     </label>
+  );
+}
+
+/** Points possible that nothing in the sheet says, asked for once an item ([F24]). */
+function OutOf({ seen, onDecide, columns }: ColumnsProps & { readonly columns: readonly SheetColumn[] }) {
+  const told = seen.decisions.outOf ?? {};
+  const asked = columns.filter((c) => c.asksPoints || Object.hasOwn(told, c.header));
+  if (asked.length === 0) return null;
+  const answer = (header: string, points: number | null) => {
+    const { [header]: _before, ...others } = told;
+    onDecide({ outOf: points === null ? others : { ...others, [header]: points } });
+  };
+  return (
+    <ul className="flex basis-full flex-wrap gap-x-5 gap-y-1 pl-5">
+      {asked.map((c) => (
+        <li key={c.header}>
+          <OutOfQuestion item={c.item!} points={told[c.header]} onAnswer={(points) => answer(c.header, points)} />
+        </li>
+      ))}
+    </ul>
   );
 }
 

@@ -21,6 +21,7 @@ import { Button } from '../../ui/Button.tsx';
 import { Check } from '../../ui/fields.tsx';
 import { Failed } from '../common/States.tsx';
 import { Columns } from './Columns.tsx';
+import { HeaderRows } from './HeaderRows.tsx';
 import { KIND_WORDS } from './kindWords.ts';
 import { Refusals } from './Refusals.tsx';
 
@@ -30,6 +31,9 @@ const CORRECTABLE: ReadonlySet<ImportKind | null> = new Set<ImportKind | null>([
   'attendance',
   'lastSeen',
 ]);
+
+/** Another sheet has other columns and other rows. */
+const ANEW: Partial<ImportDecisions> = { header: undefined, isSure: undefined, outOf: {}, told: {}, mended: {} };
 
 export function ImportCardView(props: { readonly here: Here; readonly id: number; readonly onSettled?: () => void }) {
   const { here, id } = props;
@@ -100,7 +104,7 @@ export function ImportCardView(props: { readonly here: Here; readonly id: number
             aria-label="Sheet"
             className="field"
             value={seen.sheet ?? ''}
-            onChange={(e) => void decide({ sheet: e.target.value, told: {}, mended: {} })}
+            onChange={(e) => void decide({ sheet: e.target.value, ...ANEW })}
           >
             {seen.sheets.map((sheet) => (
               <option key={sheet} value={sheet}>
@@ -114,7 +118,9 @@ export function ImportCardView(props: { readonly here: Here; readonly id: number
         <p role="alert" className="mt-2 rounded-xl bg-tangerine-soft px-4 py-2.5 text-tangerine-text">
           ▲ {seen.trouble} Nothing was changed.
         </p>
-      ) : (
+      ) : null}
+      <HeaderRows seen={seen} onDecide={(part) => void decide(part)} />
+      {seen.trouble === null && (
         <>
           <p role="status" className="mt-1 text-ink-2">
             {seen.titles.length > 0 && `${seen.titles.slice(0, 2).join(', ')}. `}

@@ -101,3 +101,35 @@ export const ItemQuestion = (props: {
     }
   />
 );
+
+/** Points possible that neither the header nor the cells of an item say; an empty field takes the answer back. */
+export function OutOfQuestion(props: {
+  readonly item: string;
+  readonly points: number | undefined;
+  readonly onAnswer: (points: number | null) => void;
+}) {
+  const { item, points, onAnswer } = props;
+  const answer = (text: string) => {
+    const typed = Number(text.trim().replace(',', '.'));
+    const now = text.trim() === '' ? null : typed;
+    if (now === (points ?? null) || (now !== null && !(now > 0))) return;
+    onAnswer(now);
+  };
+  return (
+    <label className="flex items-center gap-2">
+      {item}: out of how many points?
+      <input
+        inputMode="decimal"
+        className="field min-h-8 w-20 bg-zest-soft py-0.5 text-[13px]"
+        defaultValue={points ?? ''}
+        onBlur={(e) => answer(e.target.value)}
+        onKeyDown={(e) => {
+          if (e.key !== 'Enter') return;
+          // In a form, Enter would send it.
+          e.preventDefault();
+          answer(e.currentTarget.value);
+        }}
+      />
+    </label>
+  );
+}

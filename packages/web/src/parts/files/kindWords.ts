@@ -64,6 +64,7 @@ export const LEFT_OUT_WORDS: Readonly<Record<LeftOutWhy, string>> = {
   beside: 'another table',
   reason: 'reasons of an earlier refusal',
   reserved: 'nothing can be kept under this name',
+  sendLog: 'of a send log',
 };
 
 /** What a verb of a statement can mean. */

@@ -56,8 +56,16 @@ describe('the columns of a sheet', () => {
   test.each([
     ['doneOn', { done: 7 }, '7 items done, each on its day.'],
     ['doneOn', { done: 0 }, 'Nothing new.'],
-    ['lastSeen', { seen: 1 }, '1 visit.'],
-    ['lastSeen', { seen: 41 }, '41 visits.'],
+    [
+      'lastSeen',
+      { seen: 1 },
+      '1 date. A list like this says when each student was last seen, not how often they visit.',
+    ],
+    [
+      'lastSeen',
+      { seen: 41 },
+      '41 dates. A list like this says when each student was last seen, not how often they visit.',
+    ],
   ] as const)('of %s with %j say “%s”', (group, tally, words) => {
     expect(said(group, preview([column('c', group)], { tally }))).toBe(words);
   });

@@ -48,7 +48,21 @@ function newItems(columns: readonly SheetColumn[]): string {
   for (const { itemKind } of fresh) if (itemKind) kinds.set(itemKind, (kinds.get(itemKind) ?? 0) + 1);
   const words = listWords([...kinds].map(([kind, n]) => kindCount(kind, n)));
   const due = fresh[0]!.as === 'grade' ? `, ${fresh.length === 1 ? 'without' : 'none has'} a due date` : '';
-  return `${plural(fresh.length, 'item')} ${fresh.length === 1 ? 'is' : 'are'} new: ${words}${due}.`;
+  return `${plural(fresh.length, 'item')} ${fresh.length === 1 ? 'is' : 'are'} new: ${words}${due}${inGroups(fresh)}.`;
+}
+
+/** “, in the groups Essays and Quizzes”, from the row above the header. */
+function inGroups(fresh: readonly SheetColumn[]): string {
+  const groups = [...new Set(fresh.flatMap((c) => c.group ?? []))];
+  return groups.length === 0 ? '' : `, in the ${groups.length === 1 ? 'group' : 'groups'} ${listWords(groups)}`;
+}
+
+/** “Nothing says out of how many points Map quiz is: …” */
+function asksPoints(columns: readonly SheetColumn[]): string {
+  const asked = columns.filter((c) => c.asksPoints);
+  if (asked.length === 0) return '';
+  const items = listWords(asked.map((c) => c.item!));
+  return `Nothing says out of how many points ${items} ${asked.length === 1 ? 'is' : 'are'}: until you do, no rule can look at a percent of ${asked.length === 1 ? 'it' : 'them'}.`;
 }
 
 const counted = (n: number, what: string): string => (n === 0 ? '' : plural(n, what));
@@ -67,6 +81,7 @@ export function groupWords(seen: ImportPreview, group: Group, columns: readonly 
       return [
         newItems(columns),
         facts(counted(tally?.grades ?? 0, 'grade'), tally?.excused ? `${tally.excused} excused` : ''),
+        asksPoints(columns),
       ]
         .filter(Boolean)
         .join(' ');
@@ -75,7 +90,7 @@ export function groupWords(seen: ImportPreview, group: Group, columns: readonly 
     case 'doneOn':
       return facts(tally?.done ? `${plural(tally.done, 'item')} done, each on its day` : '');
     case 'lastSeen':
-      return `${facts(counted(tally?.seen ?? 0, 'date'))} They say when each student was last seen, and not how often they visit.`;
+      return `${facts(counted(tally?.seen ?? 0, 'date'))} A list like this says when each student was last seen, not how often they visit.`;
     case 'own':
       return `${listWords(columns.map((c) => c.header))}. Rules and messages can use ${columns.length === 1 ? 'it' : 'them'}.`;
     case 'leftOut':

@@ -189,7 +189,7 @@ export function NewCoursePage() {
             look="main"
             type="submit"
             busy={busy}
-            disabled={sheet !== null && (sheet.answer === null || trouble !== '')}
+            disabled={sheet !== null && (trouble !== '' || !isReadSurely(sheet.answer))}
           >
             {createWords(sheet?.answer ?? null)}
           </Button>
@@ -234,6 +234,10 @@ export function NewCoursePage() {
     </main>
   );
 }
+
+/** Whether a course may be made of a sheet: it was read, and nothing about its header is open. */
+const isReadSurely = (answer: Sheet['answer']): boolean =>
+  answer !== null && answer.preview.trouble === null && answer.preview.doubts.length === 0;
 
 /** Reads a sheet anew when something is decided about it, or the days or the zone are others; the latest reading counts. */
 function useReading(

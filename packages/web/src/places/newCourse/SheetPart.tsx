@@ -4,6 +4,7 @@ import { makeCourse } from '@zest-bell/core/course';
 import type { FromFileAnswer, ImportDecisions } from '@zest-bell/core/imports';
 import { FileSpreadsheet } from 'lucide-react';
 import { Columns } from '../../parts/files/Columns.tsx';
+import { HeaderRows } from '../../parts/files/HeaderRows.tsx';
 import { Refusals } from '../../parts/files/Refusals.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { DropZone } from '../../ui/DropZone.tsx';
@@ -76,7 +77,16 @@ function Read(props: {
           aria-label="Sheet"
           className="field"
           value={seen.sheet ?? ''}
-          onChange={(e) => props.onDecide({ sheet: e.target.value, told: {}, mended: {} })}
+          onChange={(e) =>
+            props.onDecide({
+              sheet: e.target.value,
+              header: undefined,
+              isSure: undefined,
+              outOf: {},
+              told: {},
+              mended: {},
+            })
+          }
         >
           {seen.sheets.map((name) => (
             <option key={name} value={name}>
@@ -85,7 +95,13 @@ function Read(props: {
           ))}
         </select>
       )}
-      <Columns here={{ course }} seen={seen} onDecide={props.onDecide} />
+      {seen.trouble !== null && (
+        <p role="alert" className="rounded-xl bg-tangerine-soft px-4 py-2.5 text-tangerine-text">
+          ▲ {seen.trouble}
+        </p>
+      )}
+      <HeaderRows seen={seen} onDecide={props.onDecide} />
+      {seen.columns.length > 0 && <Columns here={{ course }} seen={seen} onDecide={props.onDecide} />}
       <Refusals here={{ course }} seen={seen} onDecide={props.onDecide} />
     </article>
   );
