@@ -33,7 +33,7 @@ test('from signing in to a rehearsed rule in twelve presses', async () => {
   await me.see(CARD, /The person 4 people are new\. 1 row names nobody and is left out\./);
   await me.see(
     CARD,
-    /Grades 5 items are new: 2 assignments and 3 quizzes, none has a due date\. 15 grades and 1 excused\./,
+    /Grades 5 items are new: 2 assignments and 3 quizzes, none has a due date, in the groups Essays, Quizzes and Exams\. 15 grades and 1 excused\./,
   );
   await me.see(CARD, /Left out Total \(a computed total\), Notes \(remarks\)/);
   await me.see(CARD, /57 of 100 \(57%\) 57%/);
@@ -60,7 +60,7 @@ test('due dates are typed in one table, and a score that was wrong in the sheet 
     ...[fileURLToPath(new URL('../examples/import/last-visits-ages.csv', import.meta.url))],
   );
   const VISITS = 'article[aria-label="last-visits-ages.csv"]';
-  await scene.see(VISITS, /Last seen 2 visits\..*Ages count back from/);
+  await scene.see(VISITS, /Last seen 2 dates\..*Ages count back from/);
   await scene.clickText('Take this file', VISITS);
   await scene.see('main', /last-visits-ages\.csv.*2 new/);
 });

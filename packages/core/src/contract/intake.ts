@@ -5,6 +5,7 @@ import { BOUNDS } from '../course/bounds.ts';
 import { courseDetailsSchema, groupWeightsSchema, itemEditSchema, personEditSchema } from '../course/edit.ts';
 import { addressSchema } from '../course/entry.ts';
 import type {
+  CalendarDueAnswer,
   ChangedAnswer,
   ChangesAnswer,
   UndoAnswer,
@@ -118,6 +119,12 @@ export const intake = {
   beginFromSheet: post('/courses/from-file', 'signedIn', 'Begin a course from a sheet', {
     upload: true,
     answer: created<{ readonly id: number }>(),
+  }),
+
+  calendarDue: post('/courses/{course}/due-dates/look', 'data.write', 'Due dates that a calendar names', {
+    upload: true,
+    query: fileName,
+    answer: json<CalendarDueAnswer>(),
   }),
 
   data: get('/courses/{course}/data', 'course.read', 'How a course is fed', { answer: json<DataAnswer>() }),

@@ -9,7 +9,6 @@ export * from './changes.ts';
 export * from './course.ts';
 export * from './bounds.ts';
 export * from './edit.ts';
-export * from './guessedDue.ts';
 export { freeId } from './freeId.ts';
 export { grouped } from './grouped.ts';
 export * from './merge.ts';

@@ -1,6 +1,5 @@
 /** What the other packages use of `exports`. */
 export * from './table.ts';
-export * from './logTitles.ts';
 export * from './csvFile.ts';
 export * from './courseTables.ts';
 export * from './gradebookTable.ts';

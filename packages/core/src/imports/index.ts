@@ -10,6 +10,7 @@ export * from './take/importFiles.ts';
 export * from './take/report.ts';
 export * from './take/courseDraft.ts';
 export * from './read/courseName.ts';
+export { proposedDueDates, type DueSource, type ProposedDue } from './read/dueDates.ts';
 export * from './read/csv.ts';
 export { parseJson } from './read/json.ts';
 export { LETTERS } from './read/letters.ts';

@@ -5,3 +5,4 @@ export * from './delivery.ts';
 export * from './silence.ts';
 export * from './reply.ts';
 export * from './urgency.ts';
+export * from './logTitles.ts';

@@ -3,6 +3,7 @@ import type { Door } from '../access/door.ts';
 import type { Services } from './services.ts';
 import { activityRoutes } from './activity/routes.ts';
 import { setUpRoutes } from './setUp/setUp.ts';
+import { dueDateRoutes } from './setUp/dueDates.ts';
 import { fromFileRoutes } from './setUp/fromFile.ts';
 import { editRoutes } from './changes/edit.ts';
 import { importRoutes } from './imports/routes.ts';
@@ -12,6 +13,7 @@ export function serveIntake(door: Door, services: Services): void {
   activityRoutes(door, services);
   setUpRoutes(door, services);
   fromFileRoutes(door, services);
+  dueDateRoutes(door, services);
   editRoutes(door, services);
   importRoutes(door, services);
   dataRoutes(door, services);

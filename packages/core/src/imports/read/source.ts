@@ -93,13 +93,18 @@ function sheetOf(sheets: readonly Sheet[], wanted: string | undefined, header: n
     return read(wanted);
   }
   let why: unknown = new UnreadableFile('This workbook has no sheet that can be read.');
+  let cover: Source | null = null;
   for (const [i, name] of names.entries()) {
     try {
-      return read(name);
+      const found = read(name);
+      // A sheet of one column is a cover, if there is another.
+      if (found.form !== 'table' || found.table.headers.length > 1) return found;
+      cover ??= found;
     } catch (error) {
       if (!(error instanceof EmptyTable)) throw error;
       if (i === 0) why = error;
     }
   }
+  if (cover) return cover;
   throw why;
 }

@@ -191,6 +191,13 @@ export interface FromFileAnswer {
   readonly proposed: ProposedCourse;
 }
 
+/** Due dates that a calendar names for items that have none; nothing is changed. */
+export interface CalendarDueAnswer {
+  readonly dates: readonly { readonly item: string; readonly due: Instant }[];
+  /** Events that name no item of the course, or cannot be read. */
+  readonly others: number;
+}
+
 export interface TakenReport {
   readonly kind: ImportKind;
   readonly counts: ImportCounts;

@@ -28,7 +28,8 @@ export type LeftOutWhy =
   | 'beside'
   | 'reason'
   | 'reserved'
-  | 'sendLog';
+  | 'sendLog'
+  | 'unread';
 
 /** The item that a column is about. */
 export interface Target {
@@ -165,6 +166,9 @@ function certainMeaning(
     done === null ? -1 : table.headers.findIndex((h) => titleParts(h).title.toLowerCase() === done.toLowerCase());
   if (ofSheet >= 0 && column.dates * 2 > column.filled)
     return { as: 'doneOn', target: { ...targetOf(order, table.headers[ofSheet]!, ofSheet), title: done! } };
+  // Nor is one that is named here alone: dates are no marks and no grades.
+  if (done !== null && soundsLikeItem(done) && column.dates * 2 > column.filled)
+    return { as: 'doneOn', target: { ...target, title: done } };
   return null;
 }
 

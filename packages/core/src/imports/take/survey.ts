@@ -7,6 +7,7 @@ import { namesOf, nameOf } from '../read/names.ts';
 import { nobodyOf } from '../read/nobody.ts';
 import { decimalOfFile, DecimalProof, plainScore, readNumber, type DecimalSign } from '../read/numbers.ts';
 import { isError, markOf, plainCell, saysExcused, saysNothingYet } from '../read/said.ts';
+import { BelowTable } from './belowTable.ts';
 import type { Draft } from './draft.ts';
 import type { Table, TableRow } from '../read/table.ts';
 
@@ -203,6 +204,8 @@ export function* surveyOf(
   const called = new Map<string, number>();
   const bare =
     places !== null && table.headers[0] === '' && places.name < 0 && places.lastName < 0 && places.firstName < 0;
+  // A lone column has notes and names alike.
+  const below = places === null || table.headers.length < 2 ? null : new BelowTable(places.email);
   let [count, names, rows] = [0, 0, 0];
   for (const row of table.rows) {
     if (++rows % 500 === 0) yield;
@@ -210,6 +213,10 @@ export function* surveyOf(
     if (nobody !== null || (places !== null && repeatsHeader(row, table))) {
       leftOut.add(row.row);
       if (nobody === 'possible') row.cells.forEach((cell, i) => (columns[i]!.possible ??= cell === '' ? null : cell));
+      continue;
+    }
+    if (below?.has(row, isKnown(row.cells, places!, draft))) {
+      leftOut.add(row.row);
       continue;
     }
     count++;
@@ -228,6 +235,14 @@ export function* surveyOf(
     namesakes: new Set([...called].flatMap(([name, n]) => (n > 1 ? [name] : []))),
     firstIsName: bare && names * 2 > count,
   };
+}
+
+/** Whether a row names somebody of the course by its id or its name. */
+function isKnown(cells: readonly string[], { name, lastName, firstName, ids }: PersonPlaces, draft: Draft): boolean {
+  const said = (place: number) => (place < 0 ? '' : cells[place]!);
+  if (ids.some((place) => draft.personById(said(place)) !== undefined)) return true;
+  const found = nameOf({ name: said(name), firstName: said(firstName), lastName: said(lastName) });
+  return found !== null && draft.peopleCalled(found).length > 0;
 }
 
 const repeatsHeader = (row: TableRow, { headers }: Table): boolean =>

@@ -218,6 +218,20 @@ function targetsOf(order: SheetToTake, refuse: Refuse, count: (outcome: Outcome)
   const items = new Map<number, DraftItem>();
   const unknown: { place: number; target: Target }[] = [];
   let [added, offered] = [0, 0];
+  const makeOrOffer = (place: number, meaning: ColumnMeaning, target: Target) => {
+    if ((mayAdd || target.isWanted) && !isCorrection) {
+      try {
+        items.set(place, makeItem(draft, meaning, target, survey.columns[place]!));
+        added++;
+      } catch (error) {
+        if (!(error instanceof RefusedRow)) throw error;
+        refuse({ row: 1, line: table.headerLine }, error);
+      }
+      return;
+    }
+    offered++;
+    refuse({ row: 1, line: table.headerLine }, draft.unknownItem(table.headers[place]!, table.headers[place]!));
+  };
   meanings.columns.forEach((meaning, place) => {
     if (!('target' in meaning)) return;
     const { target } = meaning;
@@ -229,25 +243,13 @@ function targetsOf(order: SheetToTake, refuse: Refuse, count: (outcome: Outcome)
     }
     if (target.item === null) return;
     if (meaning.as === 'doneOn') return void unknown.push({ place, target });
-    if (column.filled === 0) return;
-    if ((mayAdd || target.isWanted) && !isCorrection) {
-      try {
-        items.set(place, makeItem(draft, meaning, target, column));
-        added++;
-      } catch (error) {
-        if (!(error instanceof RefusedRow)) throw error;
-        refuse({ row: 1, line: table.headerLine }, error);
-      }
-      return;
-    }
-    offered++;
-    refuse({ row: 1, line: table.headerLine }, draft.unknownItem(table.headers[place]!, table.headers[place]!));
+    if (column.filled > 0) makeOrOffer(place, meaning, target);
   });
   // What was done on a date may be an item of another column of this sheet.
   for (const { place, target } of unknown) {
     const item = draft.knownItem(target.title);
     if (item) items.set(place, item);
-    else refuse({ row: 1, line: table.headerLine }, draft.unknownItem(table.headers[place]!, table.headers[place]!));
+    else makeOrOffer(place, meanings.columns[place]!, target);
   }
   return { of: (place: number) => items.get(place) ?? null, added, offered };
 }
@@ -284,7 +286,7 @@ function makeItem(
     title,
     kind: isSession ? 'session' : (kindByWords(title) ?? 'assignment'),
   };
-  const possible = points ?? (isSession ? null : shownPoints(column));
+  const possible = points ?? (meaning.as === 'grade' ? shownPoints(column) : null);
   if (possible !== null) item.points = possible;
   if (fresh.group !== '') item.group = fresh.group;
   if (fresh.due !== null && isSession) item.dueAt = draft.write(fresh.due);

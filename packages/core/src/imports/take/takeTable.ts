@@ -1,7 +1,7 @@
 /** A table taken into a draft: two walks, one for what its columns are, one for what its rows say. */
 import { dayOrderOf, type DayOrder } from '../read/dates.ts';
 import type { Draft } from './draft.ts';
-import { LOG_TITLES } from '../../exports/logTitles.ts';
+import { LOG_TITLES } from '../../nudges/logTitles.ts';
 import { doubtsOf, type Doubt } from './doubts.ts';
 import type { Outcome } from './facts.ts';
 import {

@@ -7,9 +7,9 @@ import { AttemptRow } from '../../mail/log/entity.ts';
 import { MessageRow } from '../../mail/nudges/entity.ts';
 import { sentNudges } from '../../mail/nudges/returns.ts';
 import type { Em } from '../../platform/database/orm.ts';
-import { dateTime, LOG_TITLES, number, text, type ExportCell, type ExportColumn } from '@zest-bell/core/exports';
+import { dateTime, number, text, type ExportCell, type ExportColumn } from '@zest-bell/core/exports';
 import { LOGGED_WORDS, type LogLine, type WithheldLine } from '@zest-bell/core/exchange';
-import { STATE_NAMES } from '@zest-bell/core/nudges';
+import { LOG_TITLES, STATE_NAMES } from '@zest-bell/core/nudges';
 import { WITHHELD_WORDS } from '@zest-bell/core/rounds';
 
 export const LOG_COLUMNS: readonly ExportColumn[] = [

@@ -10,7 +10,16 @@ import type { LiveCourse } from '../../course/activity/live.ts';
 import { currentAsking, elsewhere, RequestQueue, type QueueLimits } from '../../platform/http/requestQueue.ts';
 import type { HowToRead } from './reading.ts';
 import { ReaderThread, sizeOf } from './readerThread.ts';
-import type { FileToRead, Reading, ReadResult, ReadScenario, ReadWork, SheetTable, TableHead } from './readMessages.ts';
+import type {
+  FileToRead,
+  HeadWork,
+  Reading,
+  ReadResult,
+  ReadScenario,
+  ReadWork,
+  SheetTable,
+  TableHead,
+} from './readMessages.ts';
 
 /** For one file, in ms. */
 const TIME = 10 * 60_000;
@@ -37,10 +46,10 @@ export class FileReader {
     this.large = line();
   }
 
-  /** The column names and first rows of a table; null for what is none, or cannot be read. */
-  async head(file: FileToRead): Promise<TableHead | null> {
+  /** The column names and first rows of a table, whose sheet and header somebody may have chosen; null for what is none, or cannot be read. */
+  async head(file: FileToRead, how: HeadWork['how'] = {}): Promise<TableHead | null> {
     try {
-      const result = await this.run(file, () => ({ as: 'headers', file }));
+      const result = await this.run(file, () => ({ as: 'headers', file, how }));
       return result.as === 'headers' ? result.head : null;
     } catch (error) {
       if (error instanceof UnreadableFile) return null;

@@ -15,9 +15,14 @@ interface OfFile {
   readonly file: FileToRead;
 }
 
+export interface HeadWork extends OfFile {
+  readonly as: 'headers';
+  readonly how: { readonly sheet?: string | undefined; readonly header?: number | undefined };
+}
+
 export type ReadWork =
   /** Its column names and first rows, by which one knows how such a file was read. */
-  | (OfFile & { readonly as: 'headers' })
+  | HeadWork
   /** Its rows as they stand, so many at most. */
   | (OfFile & { readonly as: 'table'; readonly most: number })
   /** A whole course as a scenario file. */

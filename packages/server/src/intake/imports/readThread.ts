@@ -76,7 +76,7 @@ function scenarioOf(bytes: Bytes): ReadScenario {
 
 async function resultFrom(work: Exclude<ReadWork, { as: 'scenario' }>, file: FileInput): Promise<ReadResult> {
   if (work.as === 'headers') {
-    const source = sourceOf(file);
+    const source = sourceOf(file, work.how.sheet, work.how.header);
     if (source.form !== 'table') return { as: 'headers', head: null };
     const { headers, headerLine, firstRows } = source.table;
     return { as: 'headers', head: { headers, headerLine, firstRows } };

@@ -176,17 +176,44 @@ function settled(row: RowOfPreview): ImportPreview {
   };
 }
 
-/** A file that cannot be read as it is: with its first rows, as another of them may be the header. */
+/**
+ * A file that cannot be read as it is. A table comes with its first rows, as another of them may be the header, and with its columns, as
+ * somebody may say what they are.
+ */
 export async function unreadPreview(
   { files }: Pick<Services, 'files'>,
   row: RowOfPreview,
   file: FileToRead,
   { message }: UnreadableFile,
 ): Promise<ImportPreview> {
-  const head = await files.head(file);
-  const firstRows = head?.firstRows ?? [];
-  return { ...settled(row), trouble: message, headerLine: row.decisions.header ?? head?.headerLine ?? null, firstRows };
+  const head = await files.head(file, row.decisions);
+  const unread = { ...settled(row), trouble: message };
+  if (!head) return unread;
+  const { headers, headerLine, firstRows } = head;
+  const below = firstRows.filter(({ line }) => headerLine !== null && line > headerLine).slice(0, ROWS_OF_UNREAD);
+  const sample = below.map(({ line, cells }) => ({
+    line,
+    cells: headers.map((_, i) => ({ said: cells[i] ?? '', read: '' })),
+  }));
+  const columns = headers.map((header) => ({ ...UNREAD_COLUMN, header }));
+  return { ...unread, headerLine, firstRows, columns, sample };
 }
+
+/** Rows that are shown of a table that cannot be read yet. */
+const ROWS_OF_UNREAD = 4;
+const UNREAD_COLUMN: Omit<ImportPreview['columns'][number], 'header'> = {
+  as: 'leftOut',
+  field: null,
+  item: null,
+  isNew: false,
+  itemKind: null,
+  points: null,
+  leftOut: 'unread',
+  filled: 0,
+  group: null,
+  asksPoints: false,
+  dayOrder: 'unknown',
+};
 
 type RowOfPreview = Pick<ImportRow, 'id' | 'name' | 'state' | 'decisions'> &
   Partial<Pick<ImportRow, 'report' | 'trouble'>>;

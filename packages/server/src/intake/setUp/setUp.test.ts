@@ -3,7 +3,7 @@ import { readFileSync } from 'node:fs';
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import type { CourseAnswer, CourseCard, RuleCard } from '@zest-bell/core/exchange';
 import type { SetupAnswer } from '@zest-bell/core/imports';
-import { openStage, type Agent, type TestStage } from '../../testing/stage.ts';
+import { at, openStage, type Agent, type TestStage } from '../../testing/stage.ts';
 
 let stage: TestStage;
 let agent: Agent;
@@ -78,4 +78,28 @@ test('a course from a scenario file has its people, history and rules, the rules
   expect(await left(id)).not.toContain('activity');
   await post(scenario, 'application/json').expect(201);
   await post({ ...scenario, people: 'x' }).expect(400);
+});
+
+test('a calendar says when items without a due date are due, and nothing is changed by looking', async () => {
+  const items = [
+    { id: null, set: { title: 'Watch log 1' } },
+    { id: null, set: { title: 'Chart lab', dueAt: Date.UTC(2026, 8, 20) } },
+  ];
+  await agent.post('/api/v1/courses/1/edit').send({ items }).expect(200);
+  const event = (title: string, day: string) =>
+    `BEGIN:VEVENT\r\nUID:${title}\r\nSUMMARY:${title}\r\nDTSTART;VALUE=DATE:${day}\r\nEND:VEVENT\r\n`;
+  const events = [event('Watch log 1 due', '20260914'), event('Chart lab', '20260921'), event('Regatta', '20260926')];
+  const look = (text: string, name = 'term.ics') =>
+    agent
+      .post('/api/v1/courses/1/due-dates/look')
+      .query({ name })
+      .set('content-type', 'application/octet-stream')
+      .send(Buffer.from(text));
+  const { body } = await look(`BEGIN:VCALENDAR\r\nVERSION:2.0\r\n${events.join('')}END:VCALENDAR\r\n`).expect(200);
+  const read = async () => ((await agent.get('/api/v1/courses/1').expect(200)).body as CourseAnswer).items;
+  const log = (await read()).find((i) => i.title === 'Watch log 1')!;
+  expect(body).toEqual({ dates: [{ item: log.id, due: at('2026-09-14T23:59') }], others: 1 });
+  expect(log.dueAt).toBeNull();
+  const refused = await look('ID,Title\n1,Watch log 1\n', 'items.csv').expect(422);
+  expect(JSON.stringify(refused.body)).toContain('This file is no calendar');
 });

@@ -27,7 +27,8 @@ export interface ColumnsProps {
 
 export function Columns(props: ColumnsProps) {
   const { seen } = props;
-  const [folded, setFolded] = useState<ReadonlySet<Group>>(new Set(['leftOut']));
+  // What cannot be read yet is there to be told.
+  const [folded, setFolded] = useState<ReadonlySet<Group>>(new Set(seen.trouble === null ? ['leftOut'] : []));
   if (seen.columns.some((c) => c.as === 'fact')) return <FactColumns {...props} />;
   const groups = groupsOf(seen);
   const fold = (group: Group) => {
@@ -64,6 +65,9 @@ export function Columns(props: ColumnsProps) {
   );
 }
 
+/** Groups of columns whose items may be new. */
+const MAKES_ITEMS: ReadonlySet<Group> = new Set<Group>(['grade', 'attendance', 'doneOn']);
+
 /** A yes to adding what the course lacks, and from when ages count. */
 function Offer({
   here,
@@ -80,10 +84,10 @@ function Offer({
         onChange={(people) => onDecide({ add: { ...seen.decisions.add, people } })}
       />
     );
-  if ((group === 'grade' || group === 'attendance') && columns.some((c) => c.isNew) && seen.kind !== 'roster')
+  if (MAKES_ITEMS.has(group) && columns.some((c) => c.isNew) && seen.kind !== 'roster')
     return (
       <Check
-        label={group === 'grade' ? 'Add the new items' : 'Add the new sessions'}
+        label={group === 'attendance' ? 'Add the new sessions' : 'Add the new items'}
         checked={seen.add.items}
         onChange={(items) => onDecide({ add: { ...seen.decisions.add, items } })}
       />

@@ -8,6 +8,9 @@ interface HeaderRowsProps {
   readonly onDecide: (part: Partial<ImportDecisions>) => void;
 }
 
+/** What helps where nothing in a table says whom it is about. */
+export const SAY_WHAT_IT_IS = 'Choose the row that names the columns, or say below which column has the names.';
+
 /** Rows below the header that are shown with it, and cells of a row. */
 const BELOW = 2;
 const CELLS = 12;

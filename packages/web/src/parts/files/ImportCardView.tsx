@@ -21,7 +21,7 @@ import { Button } from '../../ui/Button.tsx';
 import { Check } from '../../ui/fields.tsx';
 import { Failed } from '../common/States.tsx';
 import { Columns } from './Columns.tsx';
-import { HeaderRows } from './HeaderRows.tsx';
+import { HeaderRows, SAY_WHAT_IT_IS } from './HeaderRows.tsx';
 import { KIND_WORDS } from './kindWords.ts';
 import { Refusals } from './Refusals.tsx';
 
@@ -116,10 +116,13 @@ export function ImportCardView(props: { readonly here: Here; readonly id: number
       </header>
       {seen.trouble !== null ? (
         <p role="alert" className="mt-2 rounded-xl bg-tangerine-soft px-4 py-2.5 text-tangerine-text">
-          ▲ {seen.trouble} Nothing was changed.
+          ▲ {seen.trouble} Nothing was changed.{seen.columns.length > 0 && ` ${SAY_WHAT_IT_IS}`}
         </p>
       ) : null}
       <HeaderRows seen={seen} onDecide={(part) => void decide(part)} />
+      {seen.trouble !== null && seen.columns.length > 0 && (
+        <Columns key="unread" here={here} seen={seen} onDecide={(part) => void decide(part)} />
+      )}
       {seen.trouble === null && (
         <>
           <p role="status" className="mt-1 text-ink-2">

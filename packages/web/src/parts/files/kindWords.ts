@@ -65,6 +65,7 @@ export const LEFT_OUT_WORDS: Readonly<Record<LeftOutWhy, string>> = {
   reason: 'reasons of an earlier refusal',
   reserved: 'nothing can be kept under this name',
   sendLog: 'of a send log',
+  unread: 'not read yet',
 };
 
 /** What a verb of a statement can mean. */

@@ -47,7 +47,7 @@ function newItems(columns: readonly SheetColumn[]): string {
   const kinds = new Map<ItemKind, number>();
   for (const { itemKind } of fresh) if (itemKind) kinds.set(itemKind, (kinds.get(itemKind) ?? 0) + 1);
   const words = listWords([...kinds].map(([kind, n]) => kindCount(kind, n)));
-  const due = fresh[0]!.as === 'grade' ? `, ${fresh.length === 1 ? 'without' : 'none has'} a due date` : '';
+  const due = fresh[0]!.as !== 'attendance' ? `, ${fresh.length === 1 ? 'without' : 'none has'} a due date` : '';
   return `${plural(fresh.length, 'item')} ${fresh.length === 1 ? 'is' : 'are'} new: ${words}${due}${inGroups(fresh)}.`;
 }
 
@@ -86,9 +86,20 @@ export function groupWords(seen: ImportPreview, group: Group, columns: readonly 
         .filter(Boolean)
         .join(' ');
     case 'attendance':
-      return [newItems(columns), facts(counted(tally?.marks ?? 0, 'mark'))].filter(Boolean).join(' ');
+      return [
+        newItems(columns),
+        facts(
+          counted(tally?.marks ?? 0, 'mark'),
+          // Beside grades, those who are excused are counted there.
+          tally?.excused && !seen.columns.some((c) => c.as === 'grade') ? `${tally.excused} excused` : '',
+        ),
+      ]
+        .filter(Boolean)
+        .join(' ');
     case 'doneOn':
-      return facts(tally?.done ? `${plural(tally.done, 'item')} done, each on its day` : '');
+      return [newItems(columns), facts(tally?.done ? `${plural(tally.done, 'item')} done, each on its day` : '')]
+        .filter(Boolean)
+        .join(' ');
     case 'lastSeen':
       return `${facts(counted(tally?.seen ?? 0, 'date'))} A list like this says when each student was last seen, not how often they visit.`;
     case 'own':

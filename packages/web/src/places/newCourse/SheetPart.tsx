@@ -4,7 +4,7 @@ import { makeCourse } from '@zest-bell/core/course';
 import type { FromFileAnswer, ImportDecisions } from '@zest-bell/core/imports';
 import { FileSpreadsheet } from 'lucide-react';
 import { Columns } from '../../parts/files/Columns.tsx';
-import { HeaderRows } from '../../parts/files/HeaderRows.tsx';
+import { HeaderRows, SAY_WHAT_IT_IS } from '../../parts/files/HeaderRows.tsx';
 import { Refusals } from '../../parts/files/Refusals.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { DropZone } from '../../ui/DropZone.tsx';
@@ -97,11 +97,18 @@ function Read(props: {
       )}
       {seen.trouble !== null && (
         <p role="alert" className="rounded-xl bg-tangerine-soft px-4 py-2.5 text-tangerine-text">
-          ▲ {seen.trouble}
+          ▲ {seen.trouble} {SAY_WHAT_IT_IS}
         </p>
       )}
       <HeaderRows seen={seen} onDecide={props.onDecide} />
-      {seen.columns.length > 0 && <Columns here={{ course }} seen={seen} onDecide={props.onDecide} />}
+      {seen.columns.length > 0 && (
+        <Columns
+          key={seen.trouble === null ? 'read' : 'unread'}
+          here={{ course }}
+          seen={seen}
+          onDecide={props.onDecide}
+        />
+      )}
       <Refusals here={{ course }} seen={seen} onDecide={props.onDecide} />
     </article>
   );
