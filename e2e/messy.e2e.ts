@@ -53,7 +53,7 @@ test('the worst of them becomes a course and a rehearsed rule in twelve presses'
   // What the titles and their order say, looked over in one table.
   await me.see(
     '[aria-label="Due dates"]',
-    /Essay 1.*from its number in the series.*Map quiz.*from its place among the others/,
+    /Essay 1.*from its number in the series.*Map quiz.*from the order of the items/,
   );
   await me.press('Fill in 4 proposed dates', '[aria-label="Due dates"]');
   await me.press('Save 4 due dates', '[aria-label="Due dates"]');

@@ -25,6 +25,19 @@ describe('[R13] a return is the student’s own act, within two weeks, that ends
     expect(returned(visits('2026-09-21T09:30'), away)).toBeNull();
   });
 
+  test('[H1] what a list says of the last visit ends an absence at its instant', () => {
+    const story = (kind: 'lastVisit' | 'lastSignIn'): Story => ({
+      events: [
+        ['p1', 'lastVisit', '2026-09-01T14:03'],
+        ['p1', kind, '2026-09-10T14:03'],
+      ],
+    });
+    expect(returned(story('lastVisit'), away)).toBe(at('2026-09-10T14:03'));
+    expect(returned(story('lastSignIn'), away)).toBeNull();
+    const offline: Condition = { measure: 'daysSinceSignIn', is: '>=', value: 5 };
+    expect(returned(story('lastSignIn'), offline)).toBe(at('2026-09-10T14:03'));
+  });
+
   test('a sign-in does not end an absence from the course', () => {
     const story: Story = {
       events: [

@@ -129,6 +129,8 @@ function* placesBetween(
   { first, last, dayOf }: Term,
 ): Generator<readonly [item: string, day: number]> {
   const open = new Set(asked.filter((i) => !found.has(i.id)).map((i) => i.id));
+  // One by itself has no order.
+  if (open.size < 2 && open.size === asked.length && items.every((i) => i.dueAt === null)) return;
   const inOrder = items.filter((i) => open.has(i.id) || found.has(i.id) || (i.dueAt !== null && i.kind !== 'session'));
   let before = first - 1;
   let run: string[] = [];

@@ -27,9 +27,15 @@ export interface ColumnsProps {
 
 export function Columns(props: ColumnsProps) {
   const { seen } = props;
-  // What cannot be read yet is there to be told.
-  const [folded, setFolded] = useState<ReadonlySet<Group>>(new Set(seen.trouble === null ? ['leftOut'] : []));
+  const [folded, setFolded] = useState<ReadonlySet<Group>>(new Set(['leftOut']));
   if (seen.columns.some((c) => c.as === 'fact')) return <FactColumns {...props} />;
+  // What cannot be read yet is in no group: each column waits to be told.
+  if (seen.trouble !== null)
+    return (
+      <div className="mt-3">
+        <SheetTable {...props} columns={seen.columns.map((column, place) => ({ ...column, place }))} still={null} />
+      </div>
+    );
   const groups = groupsOf(seen);
   const fold = (group: Group) => {
     const next = new Set(folded);

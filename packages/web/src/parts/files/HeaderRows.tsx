@@ -1,5 +1,5 @@
 /** Which of the first rows of a table is the header: shown with the rows around it, and chosen by one press. */
-import { useId, useState } from 'react';
+import { useEffect, useId, useRef } from 'react';
 import type { ImportDecisions, ImportPreview } from '@zest-bell/core/imports';
 import { Button } from '../../ui/Button.tsx';
 
@@ -11,40 +11,27 @@ interface HeaderRowsProps {
 /** What helps where nothing in a table says whom it is about. */
 export const SAY_WHAT_IT_IS = 'Choose the row that names the columns, or say below which column has the names.';
 
-/** Rows below the header that are shown with it, and cells of a row. */
-const BELOW = 2;
+/** Cells of a row that are shown. */
 const CELLS = 12;
 
 export function HeaderRows({ seen, onDecide }: HeaderRowsProps) {
   const { firstRows, headerLine } = seen;
-  const place = firstRows.findIndex((r) => r.line === headerLine);
-  const isDoubtful = seen.doubts.includes('header');
-  const needsChoice = isDoubtful || seen.trouble !== null;
-  const [all, setAll] = useState(false);
   if (firstRows.length < 2) return null;
-  const shown = all || needsChoice ? firstRows : firstRows.slice(0, place + 1 + BELOW);
   return (
     <section aria-label="The header" className="mt-3">
-      {isDoubtful && <Doubt seen={seen} onDecide={onDecide} />}
-      <details open={needsChoice || place > 0 || all}>
-        <summary className="text-[14.5px]">
-          <span className="font-semibold">Header:</span> {headerWords(seen)}
-        </summary>
-        <Rows seen={seen} rows={shown} onDecide={onDecide} />
-        {shown.length < firstRows.length && (
-          <Button look="quiet" onClick={() => setAll(true)}>
-            Show the first {firstRows.length} rows
-          </Button>
-        )}
-      </details>
+      {seen.doubts.includes('header') && <Doubt seen={seen} onDecide={onDecide} />}
+      <p className="text-[14.5px]">
+        <span className="font-semibold">Header:</span> {headerWords(headerLine, seen.groupsLine)}
+      </p>
+      <Rows key={headerLine} seen={seen} onDecide={onDecide} />
     </section>
   );
 }
 
-const headerWords = ({ headerLine, groupsLine }: ImportPreview): string =>
-  headerLine === null
+const headerWords = (header: number | null, groups: number | null): string =>
+  header === null
     ? 'none was found'
-    : `row ${headerLine}${groupsLine === null ? '' : `, and row ${groupsLine} names the groups of its items`}`;
+    : `row ${header}${groups === null ? '' : `, and row ${groups} names the groups of its items`}`;
 
 function Doubt({ seen, onDecide }: HeaderRowsProps) {
   const filled = seen.columns.filter((c) => c.filled > 0);
@@ -65,17 +52,33 @@ function Doubt({ seen, onDecide }: HeaderRowsProps) {
   );
 }
 
-function Rows({ seen, rows, onDecide }: HeaderRowsProps & { readonly rows: ImportPreview['firstRows'] }) {
+/** All of the first rows, a few of them in view: the header, and what stands around it. */
+function Rows({ seen, onDecide }: HeaderRowsProps) {
+  const { firstRows: rows } = seen;
   const name = useId();
+  const box = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    const header = box.current?.querySelector<HTMLElement>('tr[data-header]');
+    if (header) box.current!.scrollTop = header.offsetTop - box.current!.clientHeight / 2;
+  }, []);
   const wide = Math.min(CELLS, Math.max(...rows.map((r) => r.cells.length)));
   return (
-    <div role="radiogroup" aria-label="Which row is the header" className="mt-1 max-h-60 overflow-auto">
-      <table className="text-left text-[13.5px]">
+    <div
+      ref={box}
+      role="radiogroup"
+      aria-label="Which row is the header"
+      className="relative mt-1 max-h-[148px] overflow-auto rounded-lg border border-line"
+    >
+      <table className="min-w-full text-left text-[13.5px]">
         <tbody>
           {rows.map(({ line, cells }) => {
             const isHeader = line === seen.headerLine;
             return (
-              <tr key={line} className={isHeader ? 'bg-zest-soft font-semibold' : 'hover:bg-fog'}>
+              <tr
+                key={line}
+                data-header={isHeader || undefined}
+                className={isHeader ? 'bg-zest-soft font-semibold' : 'hover:bg-fog'}
+              >
                 <td className="border-b border-line py-0.5 pr-3 pl-2">
                   <label className="flex items-center gap-2 whitespace-nowrap">
                     <input

@@ -121,7 +121,7 @@ export function ImportCardView(props: { readonly here: Here; readonly id: number
       ) : null}
       <HeaderRows seen={seen} onDecide={(part) => void decide(part)} />
       {seen.trouble !== null && seen.columns.length > 0 && (
-        <Columns key="unread" here={here} seen={seen} onDecide={(part) => void decide(part)} />
+        <Columns here={here} seen={seen} onDecide={(part) => void decide(part)} />
       )}
       {seen.trouble === null && (
         <>

@@ -24,7 +24,7 @@ const SOURCE_WORDS: Readonly<Record<DueSource, string>> = {
   date: 'the date in its title',
   week: 'the week in its title',
   number: 'its number in the series',
-  order: 'its place among the others',
+  order: 'the order of the items',
 };
 
 /** What a calendar that was chosen here says. */
