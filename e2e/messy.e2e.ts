@@ -27,7 +27,7 @@ const DIALOG = '[role=dialog]';
 const HEADERS = '[role=radiogroup][aria-label="Which row is the header"]';
 
 /** Whether the page offers to create the course. */
-const isOffered = () => scene.page.$eval('button[type=submit]', (b) => !(b as HTMLButtonElement).disabled);
+const isOffered = () => scene.page.$eval('button[type=submit]', (b) => !b.disabled);
 
 test('the worst of them becomes a course and a rehearsed rule in twelve presses', async () => {
   const me = new Story(scene);

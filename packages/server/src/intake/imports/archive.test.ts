@@ -92,7 +92,8 @@ describe('the example files', () => {
   const course = () => JSON.parse(readFileSync(new URL('course.json', folder), 'utf8')) as ScenarioJson;
 
   test('are all here', () => {
-    expect(readdirSync(folder).toSorted()).toEqual(Object.keys(EXAMPLES).toSorted());
+    const files = readdirSync(folder, { withFileTypes: true }).flatMap((entry) => (entry.isFile() ? [entry.name] : []));
+    expect(files.toSorted()).toEqual(Object.keys(EXAMPLES).toSorted());
   });
 
   test.each(Object.entries(EXAMPLES))('%s', async (name, [kind, ...counts]) => {

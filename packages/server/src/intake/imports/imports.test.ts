@@ -54,7 +54,14 @@ describe('[F21] a header that somebody chose', () => {
     const id = await bring('a.csv', OWN);
     await decide(id, { header: 1 });
     const unread = await preview(id);
-    expect(unread).toMatchObject({ headerLine: 1, trouble: expect.stringContaining('who or what'), columns: [] });
+    expect(unread).toMatchObject({ headerLine: 1, trouble: expect.stringContaining('who or what') });
+    // Its columns are there to be told.
+    expect(unread.columns.map((c) => [c.header, c.leftOut])).toEqual([
+      ['Name of the course', 'unread'],
+      ['Coastal Navigation', 'unread'],
+      ['', 'unread'],
+    ]);
+    expect(unread.sample[0]!.cells.map((c) => c.said)).toEqual(['Who is it', 'Reach them at', 'Team']);
     expect(unread.firstRows.map((r) => r.line)).toEqual([1, 2, 3]);
     await decide(id, { header: 2, told });
     expect(await preview(id)).toMatchObject({ headerLine: 2, trouble: null });
