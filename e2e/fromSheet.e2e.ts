@@ -56,6 +56,14 @@ test('due dates are typed in one table, and a score that was wrong in the sheet 
   await scene.go(`${stage.base}/c/1/course/data`);
   await scene.see('[aria-label="Due dates"]', /5 items have no due date.*Essay 1/);
   await scene.upload(
+    'input[type=file][aria-label="Choose a calendar"]',
+    fileURLToPath(new URL('../examples/import/term.ics', import.meta.url)),
+  );
+  await scene.see(
+    '[aria-label="Due dates"]',
+    /term\.ics names no item that has no due date\. 2 other events in it name no item/,
+  );
+  await scene.upload(
     'input[type=file][aria-label="Choose files"]',
     ...[fileURLToPath(new URL('../examples/import/last-visits-ages.csv', import.meta.url))],
   );

@@ -1,4 +1,4 @@
-/** Messy sheets in a browser: each becomes a course as it lies on the desk, the worst of them up to a rehearsed rule. */
+/** Messy sheets in a browser: each can become a course, and the worst one leads to a rehearsed rule. */
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';

@@ -53,13 +53,13 @@ export interface Grade {
 /** Kinds that mean nothing without an item. */
 export const NEEDS_ITEM: ReadonlySet<EventKind> = new Set(['open', 'practice', 'submit', 'post', 'attend', 'absent']);
 
-/** Kinds that only a list of last visits or sign-ins tells of. They are about no item (engine H1). */
+/** Kinds that come from a list of last visits or sign-ins. They have no item (engine H1). */
 export type LastSeenKind = Extract<EventKind, 'lastVisit' | 'lastSignIn'>;
 const FROM_LISTS: readonly LastSeenKind[] = ['lastVisit', 'lastSignIn'];
 export const isFromList = (kind: EventKind): kind is LastSeenKind =>
   (FROM_LISTS as readonly EventKind[]).includes(kind);
 
-/** Why an event of this kind cannot be about that item, or about none; null where it can. */
+/** Why an event of this kind cannot have this item, or cannot be without one; null if it can. */
 export function itemTrouble(kind: EventKind, item: string | null | undefined): string | null {
   if (item == null) return NEEDS_ITEM.has(kind) ? 'This kind needs an item' : null;
   return isFromList(kind) ? 'This kind has no item' : null;
@@ -70,13 +70,13 @@ const bit = (kind: EventKind): number => 1 << EVENT_KINDS.indexOf(kind);
 /** A set of kinds as bits, for one look at a column. */
 export const kindMask = (...kinds: readonly EventKind[]): number => kinds.reduce((mask, kind) => mask | bit(kind), 0);
 
-/** Every kind that also counts as a visit, wherever visits are counted or paired (engine H1, M5). */
+/** Kinds that count as a visit when visits are counted or paired (engine H1, M5). */
 export const VISITS = kindMask('visit', 'open', 'practice', 'submit', 'post', 'complete');
-/** Every kind that shows that somebody was in the course, or signed in, at its instant: these end an absence (engine H1). */
+/** Kinds that show that a student was in the course, or signed in, at their instant. They end an absence (engine H1). */
 export const VISIT_EVIDENCE = VISITS | kindMask('lastVisit');
 export const SIGN_IN_EVIDENCE = VISIT_EVIDENCE | kindMask('signIn', 'lastSignIn');
-/** What a list tells of the latest visit or sign-in, and of none before it. */
+/** Kinds that give the latest visit or sign-in and say nothing about earlier ones. */
 export const LAST_SEEN = kindMask(...FROM_LISTS);
-/** Kinds that only a record of each visit tells of: where there is one of these, visits can be counted (engine M5). */
+/** Kinds that only a source which records every visit sends. With at least one of them, visits can be counted (engine M5). */
 export const VISIT_RECORDS = kindMask('visit', 'open', 'practice');
 export const PARTICIPATION = kindMask('practice', 'submit', 'post');

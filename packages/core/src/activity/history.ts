@@ -167,7 +167,7 @@ export class PersonLog {
     return null;
   }
 
-  /** Whether there is an event of the kinds in `mask`, of any item. */
+  /** Whether the log has an event of the kinds in `mask`, with any item. */
   hasAny(mask: number): boolean {
     for (let i = 0; i < this.length; i++) if (((1 << (this.codes[i]! & 15)) & mask) !== 0) return true;
     return false;
@@ -198,8 +198,8 @@ export class PersonLog {
   }
 
   /**
-   * Since when it is not known how often this person visits, and until when; `[Infinity, Infinity]` where that is known throughout. A list
-   * has told when they were last seen, and no visit has been recorded (engine M5).
+   * The time in which a list says when this person was last seen and no visit has been recorded, so that their visits cannot be counted
+   * (engine M5); `[Infinity, Infinity]` if there is no such time.
    */
   visitsNotKnown(): readonly [from: Instant, until: Instant] {
     const { lastSeen, recorded } = this.slotIndex();
@@ -283,7 +283,7 @@ interface LogIndex {
   /** By item: the first grade above zero, criteria aside, or Infinity. */
   readonly credits: Float64Array;
   readonly gaps: Readonly<Record<Presence, Gaps>>;
-  /** The first time that only a list tells of, and the first act that only a record of visits tells of; or Infinity. */
+  /** The first last-seen event, and the first recorded visit (engine M5); Infinity if there is none. */
   readonly lastSeen: Instant;
   readonly recorded: Instant;
 }

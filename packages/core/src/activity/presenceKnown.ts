@@ -1,8 +1,8 @@
-/** What a course knows of when its students were there (engine M5). */
+/** How much a course knows about its students' visits (engine M5). */
 import { LAST_SEEN, VISIT_RECORDS } from './event.ts';
 import type { History } from './history.ts';
 
-/** `visits`: some visits are recorded; `lastSeen`: lists have told when students were last seen, and that is all. */
+/** `visits`: a source records visits; `lastSeen`: only lists of last visits have been imported; `nothing`: neither. */
 export type PresenceKnown = 'visits' | 'lastSeen' | 'nothing';
 
 export function presenceKnown({ people }: Pick<History, 'people'>): PresenceKnown {

@@ -84,7 +84,7 @@ export class SeenLog {
     return this.log.latest(mask, t);
   }
 
-  /** Since when it is not known how often this person visits, and until when (engine M5). */
+  /** The time in which this person's visits cannot be counted (engine M5); `[Infinity, Infinity]` for none. */
   visitsNotKnown(): readonly [from: Instant, until: Instant] {
     return this.log.visitsNotKnown();
   }

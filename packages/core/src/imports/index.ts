@@ -1,6 +1,7 @@
 /** What the other packages use of `imports`. */
 export * from './read/dates.ts';
 export * from './take/again.ts';
+export { unnamedColumns } from './take/doubts.ts';
 export * from './take/draft.ts';
 export * from './take/exchange.ts';
 export * from './take/eventList.ts';

@@ -1,4 +1,4 @@
-/** The titles of the send log as a table: its export has them, and by them such a file is known when it is brought back ([F25]). */
+/** Column titles of the exported send log. An import recognizes the file by them ([F25]). */
 export const LOG_TITLES = {
   when: 'When',
   studentId: 'Student ID',

@@ -2,4 +2,4 @@
 export * from './starter.ts';
 export * from './starters.ts';
 export * from './starterFor.ts';
-export * from './built.ts';
+export * from './starterRule.ts';

@@ -10,7 +10,7 @@ import { aboutOf } from '../wording/fields.ts';
 import { compileWording } from '../wording/render.ts';
 import { unfoundedClaims, wordCount } from '../testing/claims.ts';
 import type { PresenceKnown } from '../activity/presenceKnown.ts';
-import { builtFor } from './built.ts';
+import { starterRuleFor } from './starterRule.ts';
 import { STARTERS } from './starters.ts';
 import { starterFor } from './starterFor.ts';
 
@@ -162,12 +162,12 @@ test('words for a rule that looks for one thing claim nothing that it does not k
 
 test('[M5] a starter that counts visits is offered only where visits are recorded', () => {
   const offered = (presence: PresenceKnown) =>
-    STARTERS.filter((s) => s.build(course, now).ok && !builtFor(s, course, now, presence).ok).map((s) => s.id);
+    STARTERS.filter((s) => s.build(course, now).ok && !starterRuleFor(s, course, now, presence).ok).map((s) => s.id);
   expect(offered('visits')).toEqual([]);
   expect(offered('lastSeen')).toEqual(['welcome-back']);
   expect(offered('nothing')).toEqual(['welcome-back']);
   expect(
-    builtFor(
+    starterRuleFor(
       STARTERS.find((s) => s.id === 'welcome-back')!,
       course,
       now,

@@ -1,4 +1,4 @@
-/** When items without a due date may be due, from their titles and their order; proposed, never decided. */
+/** Proposes due dates for items that have none, from their titles and their order. */
 import type { Course } from '../../course/course.ts';
 import type { Item } from '../../course/item.ts';
 import { dayNumberOf } from '../../time/calendar.ts';
@@ -6,8 +6,8 @@ import { DAY, MINUTE, type Instant } from '../../time/instant.ts';
 import { DayOrders, readDate, type DateReading } from './dates.ts';
 
 /**
- * What a proposal comes from: a date in the title (“Essay 1 (10/14)”), a week that it names (“Week 3”), its number in a series (“Quiz 3”),
- * or its place among the others.
+ * Where a proposal comes from: a date in the title (“Essay 1 (10/14)”), a week in the title (“Week 3”), the item's number in a series
+ * (“Quiz 3”), or the order of the items.
  */
 export type DueSource = 'date' | 'week' | 'number' | 'order';
 
@@ -16,17 +16,17 @@ export interface ProposedDue {
   readonly from: DueSource;
 }
 
-/** Longer titles are read up to here. */
+/** Characters of a title that are read. */
 const LONGEST = 200;
 const WEEK = /\b(?:week|wk)\.? ?#?(\d{1,2})\b/i;
 const NUMBERED = /^(.{0,80}?)[ #]{1,3}(\d{1,3})(?![\d/.])/;
 
-/** What stands in the last brackets of a title, or behind its last comma or “due”. */
+/** Where titles have dates: in the last parentheses, after the last comma, or after “due”. */
 const DATE_PARTS: readonly RegExp[] = [/\(([^()]{3,40})\)[^()]*$/, /,([^,]{3,40})$/, /\bdue (?:on |by )?(.{3,40})$/i];
 
 /**
- * Proposals for the items that `isAsked`, by their ids, each at 23:59. A date in a title that could be read in two orders proposes nothing, and
- * none lies outside the course.
+ * Proposals by item id for the items for which `isAsked` is true, each at 23:59 on a day of the course. A date that could be read with
+ * the day or the month first is not used.
  */
 export function proposedDueDates(course: Course, isAsked: (item: Item) => boolean): ReadonlyMap<string, ProposedDue> {
   const asked = course.items.filter(isAsked);
@@ -38,7 +38,7 @@ export function proposedDueDates(course: Course, isAsked: (item: Item) => boolea
     const day = dateIn(item.title, reading, term) ?? weekIn(item.title, term) ?? numberIn(item, series, term);
     if (day) found.set(item.id, { due: term.endOf(day.day), from: day.from });
   }
-  for (const [item, day] of placesBetween(course.items, asked, found, term))
+  for (const [item, day] of interpolatedDays(course.items, asked, found, term))
     found.set(item, { due: term.endOf(day), from: 'order' });
   return found;
 }
@@ -54,7 +54,9 @@ interface Term {
 function termOf({ start, end, calendar }: Course): Term {
   const [first, last] = [dayNumberOf(start), dayNumberOf(end)];
   return {
-    ...{ first, last, weeks: Math.max(1, Math.ceil((last - first + 1) / 7)) },
+    first,
+    last,
+    weeks: Math.max(1, Math.ceil((last - first + 1) / 7)),
     dayOf: (t) => calendar.dayNumber(t),
     endOf: (day) => calendar.zone.toInstant(day * DAY + (24 * 60 - 1) * MINUTE),
   };
@@ -68,7 +70,7 @@ interface FoundDay {
 const partsIn = (title: string): string[] =>
   DATE_PARTS.flatMap((part) => part.exec(title.slice(0, LONGEST))?.[1]?.trim() ?? []);
 
-/** Dates of all titles prove together which number is the day. */
+/** The dates of all titles together show whether the day or the month comes first. */
 function readingOf({ calendar }: Course, items: readonly Item[]): DateReading {
   const orders = new DayOrders();
   for (const { title } of items) for (const part of partsIn(title)) orders.see(part, true);
@@ -85,7 +87,7 @@ function dateIn(title: string, reading: DateReading, { first, last, dayOf }: Ter
   return null;
 }
 
-/** The last day of a week of the course, the first beginning on its first day; null for a week that it does not have. */
+/** The last day of a week of the course; week 1 starts on the first day. Null if the course has no such week. */
 const endOfWeek = (week: number, { first, last, weeks }: Term): number | null =>
   week >= 1 && week <= weeks ? Math.min(first + 7 * week - 1, last) : null;
 
@@ -95,25 +97,25 @@ function weekIn(title: string, term: Term): FoundDay | null {
   return day === null ? null : { day, from: 'week' };
 }
 
-/** The number of a title, and what stands before it. */
-function numbered(title: string): { readonly stem: string; readonly n: number } | null {
+/** The first number in a title, and the text before it. */
+function parseNumbered(title: string): { readonly stem: string; readonly n: number } | null {
   const [, stem, n] = NUMBERED.exec(title.slice(0, LONGEST)) ?? [];
   return stem ? { stem: stem.toLowerCase(), n: Number(n) } : null;
 }
 
-/** The greatest number of each series that has several. */
+/** The greatest number of each series that has at least two items. */
 function seriesOf(items: readonly Item[]): ReadonlyMap<string, number> {
   const numbers = new Map<string, Set<number>>();
   for (const { title } of items) {
-    const found = numbered(title);
+    const found = parseNumbered(title);
     if (found) numbers.set(found.stem, (numbers.get(found.stem) ?? new Set()).add(found.n));
   }
   return new Map([...numbers].flatMap(([stem, all]) => (all.size > 1 ? [[stem, Math.max(...all)] as const] : [])));
 }
 
-/** One a week where a series fills more than half of the weeks, else spread over the term. */
+/** A series with more than half as many items as the term has weeks gets one a week; a shorter one is spread over the term. */
 function numberIn({ title }: Item, series: ReadonlyMap<string, number>, term: Term): FoundDay | null {
-  const found = numbered(title);
+  const found = parseNumbered(title);
   const last = found && series.get(found.stem);
   if (!found || !last || found.n < 1) return null;
   const isWeekly = last <= term.weeks && last > term.weeks / 2;
@@ -121,15 +123,15 @@ function numberIn({ title }: Item, series: ReadonlyMap<string, number>, term: Te
   return day === null ? null : { day, from: 'number' };
 }
 
-/** What is left lies between its neighbors in the course's order that have a date, at even distances. */
-function* placesBetween(
+/** Spaces the remaining items evenly between their neighbors that have a date, in the order of the course. */
+function* interpolatedDays(
   items: readonly Item[],
   asked: readonly Item[],
   found: ReadonlyMap<string, ProposedDue>,
   { first, last, dayOf }: Term,
 ): Generator<readonly [item: string, day: number]> {
   const open = new Set(asked.filter((i) => !found.has(i.id)).map((i) => i.id));
-  // One by itself has no order.
+  // A single item has no order.
   if (open.size < 2 && open.size === asked.length && items.every((i) => i.dueAt === null)) return;
   const inOrder = items.filter((i) => open.has(i.id) || found.has(i.id) || (i.dueAt !== null && i.kind !== 'session'));
   let before = first - 1;
@@ -142,7 +144,7 @@ function* placesBetween(
       continue;
     }
     const at = dayOf(found.get(item.id)?.due ?? item.dueAt!);
-    // What is out of order says nothing of those before it.
+    // A date out of order says nothing about the items before it.
     if (at <= before) continue;
     yield* placed(at, run.length + 1);
     [before, run] = [at, []];

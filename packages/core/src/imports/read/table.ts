@@ -21,7 +21,7 @@ export interface Line {
   readonly numbers?: ReadonlySet<number> | undefined;
 }
 
-/** One of the first records, of which any can be chosen as the header. */
+/** One of the first records. The user can choose any of them as the header. */
 export interface FirstRow {
   readonly line: number;
   readonly cells: readonly string[];
@@ -42,9 +42,9 @@ export interface Table {
   readonly titles: readonly string[];
   /** The text right above each header, or the one that it continues; empty where there is none. */
   readonly groups: readonly string[];
-  /** The line of the record that these groups stand in; null where there are none. */
+  /** The line of the group row; null if there is none. */
   readonly groupsLine: number | null;
-  /** The first records as they stand, blank ones left out. */
+  /** The first records, without blank ones. */
   readonly firstRows: readonly FirstRow[];
   /** Records that are not blank. Read anew each time it is walked through. */
   readonly rows: Iterable<TableRow>;
@@ -141,7 +141,7 @@ function headOf(
     if (first.length === HEAD) break;
   }
   const lines = first.map((line) => withMerged(line, merges, first));
-  const { at: skip, groups: over } = chosenAt(lines, chosen) ?? headerAt(lines.map((l) => l.cells));
+  const { at: skip, groups: over } = chosenHeaderAt(lines, chosen) ?? headerAt(lines.map((l) => l.cells));
   const header = lines[skip];
   const clean = delimiter === null ? (h: string) => h : unguarded;
   const headers = (header?.cells ?? []).map((h) => tidy(clean(h).slice(0, LONGEST_CELL)));
@@ -152,7 +152,7 @@ function headOf(
   if (headers.length > MOST_COLUMNS) {
     throw new UnreadableFile(`This file has ${plural(headers.length, 'column')}; at most ${MOST_COLUMNS} can be read.`);
   }
-  // Columns that are filled below the header and have no name in it are columns all the same.
+  // Columns with data but no header text are kept, as unnamed columns.
   while (headers.length < Math.min(widest, MOST_COLUMNS)) headers.push('');
   const above = first.slice(0, skip).map(({ cells }, i) =>
     i === over
@@ -173,15 +173,15 @@ function headOf(
   return { headers, skip, headerLine: header.line, titles, groups, groupsLine, firstRows };
 }
 
-/** The place of the record that somebody chose, and of the next filled one above it; null where there is no such record. */
-function chosenAt(lines: readonly Line[], chosen: number | undefined): ReturnType<typeof headerAt> | null {
+/** The index of the chosen record, and of the next filled one above it; null if the choice is not among the first records. */
+function chosenHeaderAt(lines: readonly Line[], chosen: number | undefined): ReturnType<typeof headerAt> | null {
   const at = lines.findIndex((l) => l.line === chosen && lastFilled(l.cells) >= 0);
   if (at < 0) return null;
   const groups = lines.findLastIndex((l, i) => i < at && lastFilled(l.cells) >= 0);
   return { at, groups: groups < 0 ? null : groups };
 }
 
-/** The place of the last cell that says something, or −1. */
+/** The index of the last filled cell, or −1. */
 const lastFilled = (cells: readonly string[]): number => cells.findLastIndex((c) => c.trim() !== '');
 
 /** A text that is merged over several lines stands in each of them, in its first column. */

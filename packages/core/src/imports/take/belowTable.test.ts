@@ -18,7 +18,7 @@ describe('below a table with addresses', () => {
   test.each([
     ['a note behind an empty row', '\nLate work loses a point a day,,\n', 1],
     ['another table', '\nLetter,From,To\nA,93,100\nB,85,92\n', 3],
-    ['a sentence right below it', 'Scores count once all are graded.,,\n', 1],
+    ['a sentence right below it', 'Scores count once all of them are graded.,,\n', 1],
     ['a note in two cells', '\nQuestions to,D. Marsh,\n', 1],
   ])('%s is left out', (_, below, leftOut) => {
     const { report, names } = bring(TABLE + below);
@@ -49,15 +49,18 @@ describe('below a table with addresses', () => {
 describe('below a table without addresses', () => {
   const NAMES = 'Name,Quiz 1 (10)\nAbel Thorne,7\nUna Moss,9\n';
 
-  test('what has one cell behind an empty row is left out, and what has several is a student', () => {
-    const { report, names } = bring(`${NAMES}\nSection B,\nNed Fry,4\n`);
-    expect(names).toEqual(['Abel Thorne', 'Una Moss', 'Ned Fry']);
+  test('a sentence is left out, and a second block of names without scores is not', () => {
+    const { report, names } = bring(`${NAMES}\nNed Fry,\nIda Wren,\n\nLate work loses a point a day,\n`);
+    expect(names).toEqual(['Abel Thorne', 'Una Moss', 'Ned Fry', 'Ida Wren']);
     expect(report.leftOut).toBe(1);
   });
 
-  test('a student without a score right below the others is one', () => {
-    expect(bring(`${NAMES}Ned Fry,\n`).names).toEqual(['Abel Thorne', 'Una Moss', 'Ned Fry']);
-  });
+  test.each(['Ned Fry', '"Fry, Ned Jr."', 'Maria del Carmen de la Vega'])(
+    '%s, without a score right below the others, is a student',
+    (name) => {
+      expect(bring(`${NAMES}${name},\n`).names).toHaveLength(3);
+    },
+  );
 });
 
 test('a list of names alone has nothing below it', () => {

@@ -1,23 +1,19 @@
-/** What stands below the table of a sheet of people: notes, and other tables. Common practice, no source. */
+/** Recognizes notes and other tables below the table of a people sheet. Common practice, no source. */
 import type { TableRow } from '../read/table.ts';
 
-/** More words than a name has. */
+/** A longer text is not a name. */
 const MOST_WORDS_OF_NAME = 6;
 
-/** A sentence in the place of a name, and nothing beside it. */
-function isNote(filled: readonly string[]): boolean {
-  if (filled.length !== 1) return false;
-  const text = filled[0]!.trim();
-  return /[.!?:]$/.test(text) || text.split(' ').length > MOST_WORDS_OF_NAME;
-}
+/** A row whose only filled cell is a sentence. */
+const isNote = (filled: readonly string[]): boolean =>
+  filled.length === 1 && filled[0]!.trim().split(' ').length > MOST_WORDS_OF_NAME;
 
 /**
- * Tells rows of the table from what stands below it, row by row. Behind an empty row, what has no address where the rows above have one, or has
- * one cell alone, is no row of the table; nor is what follows it, until a row has an address, or several cells where the table has no
- * addresses.
+ * Called with each row in order. In a table in which most rows have an address, a row without one after an empty row ends the table, which
+ * continues at the next row with an address. In other tables, only sentences are recognized: any other text could be a student's name.
  */
 export class BelowTable {
-  /** The place of the column of addresses; −1 for none. */
+  /** The index of the address column, or −1. */
   private readonly address: number;
   private last: number | null = null;
   private rows = 0;
@@ -28,17 +24,15 @@ export class BelowTable {
     this.address = address;
   }
 
-  /** `isKnown`: the row names somebody of the course. */
+  /** Whether the row is below the table. `isKnown`: it names a person of the course, who is always part of the table. */
   has({ row, cells }: Pick<TableRow, 'row' | 'cells'>, isKnown: boolean): boolean {
-    const isBehindGap = this.last !== null && row > this.last + 1;
+    const isAfterGap = this.last !== null && row > this.last + 1;
     this.last = row;
-    const filled = cells.filter((c) => c !== '');
     const hasAddress = this.address >= 0 && cells[this.address]!.includes('@');
-    const asksAddress = this.address >= 0 && this.addresses * 2 > this.rows;
-    const belongs = isKnown || (asksAddress ? hasAddress : filled.length > 1);
-    if (belongs) this.isBelow = false;
-    else if (isBehindGap) this.isBelow = true;
-    if (this.isBelow || (!isKnown && !hasAddress && isNote(filled))) return true;
+    if (isKnown || hasAddress) this.isBelow = false;
+    else if (isAfterGap && this.addresses * 2 > this.rows) this.isBelow = true;
+    else if (isNote(cells.filter((c) => c !== ''))) return true;
+    if (this.isBelow) return true;
     this.rows++;
     if (hasAddress) this.addresses++;
     return false;

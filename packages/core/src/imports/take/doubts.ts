@@ -1,25 +1,39 @@
-/** What makes it doubtful that a sheet of people was read as it was meant ([F22]). */
+/** Signs that a people sheet was not read as its author meant it ([F22]). */
 import type { ColumnMeaning } from './meanings.ts';
 import type { Survey } from './survey.ts';
+import type { FieldName } from '../read/headers.ts';
 import type { Table } from '../read/table.ts';
 
-/** `header`: another row than the one that was taken may be the header. */
+/** `header`: another row may be the header. */
 export const DOUBTS = ['header'] as const;
 export type Doubt = (typeof DOUBTS)[number];
 
-/** A sheet is doubted where more than this share of its filled columns has no header. */
+/** The largest share of filled columns without a header that raises no doubt. */
 const MOST_UNNAMED = 1 / 3;
+
+/** How many columns have data, how many of those have no header, and whether that raises a doubt. A first column of names needs none and is not counted. */
+export function unnamedColumns(
+  columns: readonly { readonly header: string; readonly filled: number; readonly field: FieldName | null }[],
+): { readonly filled: number; readonly unnamed: number; readonly areTooMany: boolean } {
+  const filled = columns.filter((c, place) => c.filled > 0 && !(place === 0 && c.header === '' && c.field === 'name'));
+  const unnamed = filled.filter((c) => c.header === '').length;
+  return { filled: filled.length, unnamed, areTooMany: unnamed > MOST_UNNAMED * filled.length };
+}
 
 export function doubtsOf(
   { headers }: Pick<Table, 'headers'>,
-  { columns, firstIsName }: Pick<Survey, 'columns' | 'firstIsName'>,
+  { columns }: Pick<Survey, 'columns'>,
   meanings: readonly ColumnMeaning[],
 ): readonly Doubt[] {
-  const filled = columns.flatMap((c, place) => (c.filled > 0 && !(place === 0 && firstIsName) ? [place] : []));
-  const unnamed = filled.filter((place) => headers[place] === '');
+  const { areTooMany } = unnamedColumns(
+    headers.map((header, place) => {
+      const meaning = meanings[place]!;
+      return { header, filled: columns[place]!.filled, field: meaning.as === 'field' ? meaning.field : null };
+    }),
+  );
   const namesAddresses = meanings.some((m) => m.as === 'field' && (m.field === 'id' || m.field === 'email'));
   const hidesAddresses = meanings.some(
     ({ as }, place) => (as === 'leftOut' || as === 'own') && columns[place]!.addresses * 2 > columns[place]!.filled,
   );
-  return unnamed.length > MOST_UNNAMED * filled.length || (!namesAddresses && hidesAddresses) ? ['header'] : [];
+  return areTooMany || (!namesAddresses && hidesAddresses) ? ['header'] : [];
 }

@@ -93,11 +93,11 @@ export interface ImportDecisions {
   readonly kind?: ImportKind | undefined;
   readonly told?: Readonly<Record<string, string>> | undefined;
   readonly sheet?: string | undefined;
-  /** The line that is the header, where somebody chose one of the first rows. */
+  /** The line of the row that the user chose as the header. */
   readonly header?: number | undefined;
-  /** Somebody has looked at what is doubtful, and it is right. */
+  /** The user has confirmed that the doubts do not apply. */
   readonly isSure?: boolean | undefined;
-  /** Points possible of the item of a column, by its header: asked for where nothing else says them. */
+  /** Points possible that the user typed, by column header. */
   readonly outOf?: Readonly<Record<string, number>> | undefined;
   readonly dayOrders?: Readonly<Record<string, DayOrder>> | undefined;
   readonly choices?: Choices | undefined;
@@ -141,12 +141,12 @@ export interface ImportPreview {
   readonly sample: ReadFile['sample'];
   /** What stands above the header. */
   readonly titles: readonly string[];
-  /** The line of the header, and of the groups above it; null for what is no table, or has no groups. */
+  /** The lines of the header and of the group row; null if there is none. */
   readonly headerLine: number | null;
   readonly groupsLine: number | null;
-  /** The first rows, of which any can be the header. */
+  /** The first rows, any of which can be chosen as the header. */
   readonly firstRows: ReadFile['firstRows'];
-  /** What is doubtful about how it is read, until somebody chooses a header or is sure. */
+  /** Empty once the user has chosen a header or confirmed the one that was found. */
   readonly doubts: ReadFile['doubts'];
   /** Rows that name nobody. */
   readonly leftOut: number;
@@ -191,10 +191,10 @@ export interface FromFileAnswer {
   readonly proposed: ProposedCourse;
 }
 
-/** Due dates that a calendar names for items that have none; nothing is changed. */
+/** Due dates in a calendar for items that have none. */
 export interface CalendarDueAnswer {
   readonly dates: readonly { readonly item: string; readonly due: Instant }[];
-  /** Events that name no item of the course, or cannot be read. */
+  /** Events that match no item of the course or cannot be read. */
   readonly others: number;
 }
 

@@ -86,7 +86,7 @@ export function* importFileInParts(file: FileInput, draft: Draft, options: Impor
     titles: table?.titles ?? [],
     headerLine: table?.headerLine ?? null,
     groupsLine: table?.groupsLine ?? null,
-    firstRows: table ? shownRows(table.firstRows) : [],
+    firstRows: table ? truncatedRows(table.firstRows) : [],
     doubts: found.doubts,
     meanings: found.meanings,
     sample: found.sample,
@@ -104,10 +104,10 @@ export function* importFileInParts(file: FileInput, draft: Draft, options: Impor
 
 const MOST_QUESTIONS = 100;
 
-/** As much of the first rows as a screen shows and as tells them apart. */
+/** How much of the first rows the preview shows. */
 const MOST_CELLS = 60;
 const LONGEST_SHOWN = 120;
-const shownRows = (rows: Table['firstRows']): Table['firstRows'] =>
+const truncatedRows = (rows: Table['firstRows']): Table['firstRows'] =>
   rows.map(({ line, cells }) => ({ line, cells: cells.slice(0, MOST_CELLS).map((c) => c.slice(0, LONGEST_SHOWN)) }));
 
 /** The cells of a row, or the headers, but for what an earlier reading said of it. */

@@ -47,7 +47,7 @@ export interface ImportedFile {
   /** Of what was offered; only where there is some. */
   readonly added?: { readonly people: number; readonly items: number };
   readonly refused: readonly RefusedLine[];
-  /** What makes it doubtful that the file was read as it was meant. */
+  /** Signs that the file was not read as its author meant it. */
   readonly doubts: readonly Doubt[];
 }
 
@@ -67,7 +67,7 @@ export interface ReadColumn {
   readonly filled: number;
   /** The group that its new item gets; null for none. */
   readonly group: string | null;
-  /** Its scores have no points possible, so that nothing is known of their percent ([F24]). */
+  /** The item has no points possible, so its scores have no percent ([F24]). */
   readonly asksPoints: boolean;
 }
 
@@ -83,7 +83,7 @@ export interface ReadFile extends Omit<ImportedFile, 'refused'> {
   /** The first rows, as they stand in the file and as they are read. */
   readonly sample: readonly { readonly line: number; readonly cells: readonly ReadCell[] }[];
   readonly titles: readonly string[];
-  /** The line of the header, of the groups above it, and the first rows, of which any can be the header. */
+  /** The lines of the header and of the group row, and the first rows, any of which can be chosen as the header. */
   readonly headerLine: number | null;
   readonly groupsLine: number | null;
   readonly firstRows: readonly FirstRow[];

@@ -65,7 +65,7 @@ export interface SheetReport {
   /** What the course lacks, and could be added. */
   readonly offered: { readonly people: number; readonly items: number };
   readonly differs: number;
-  /** Columns of grades of an item whose points possible nothing says ([F24]). */
+  /** Grade columns whose item has no points possible ([F24]). */
   readonly withoutPoints: readonly number[];
   readonly tally: SheetTally;
   readonly sample: readonly { readonly line: number; readonly cells: readonly ReadCell[] }[];

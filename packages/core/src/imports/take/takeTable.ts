@@ -91,7 +91,7 @@ export function* takeTable(
   count: (outcome: Outcome) => void,
 ): Generator<void, TableReading> {
   const { told = {}, asOf, dayOrders = {}, isCorrection = false, outOf = {} } = options;
-  if (options.kind === undefined && isSendLog(table.headers)) return sendLogOf(table);
+  if (options.kind === undefined && isSendLog(table.headers)) return readSendLog(table);
   const add = { people: options.add?.people ?? false, items: options.add?.items ?? false };
   const longFields = fieldsOf(table.headers, shape, told);
   const mayNot = 'Only activity, gradebooks, attendance and lists of last visits can be taken back.';
@@ -180,8 +180,8 @@ function readColumn(meaning: ColumnMeaning, filled: number): Omit<ReadColumn, 'a
   };
 }
 
-/** A send log that was exported here: nothing of it is taken, and no row of it is refused ([F25]). */
-function sendLogOf(table: Table): TableReading {
+/** Reads an exported send log: nothing is imported and no row is refused ([F25]). */
+function readSendLog(table: Table): TableReading {
   const filled = table.headers.map(() => 0);
   const sample: { line: number; cells: ReadCell[] }[] = [];
   let rows = 0;
@@ -193,12 +193,16 @@ function sendLogOf(table: Table): TableReading {
   const column = (n: number) => ({ ...readColumn({ as: 'leftOut', why: 'sendLog' }, n), asksPoints: false });
   return {
     ...EMPTY_READING,
-    ...{ kind: 'columns', read: rows, leftOut: rows, fields: table.headers.map(() => null), sample },
+    kind: 'columns',
+    read: rows,
+    leftOut: rows,
+    fields: table.headers.map(() => null),
+    sample,
     meanings: filled.map(column),
   };
 }
 
-/** Whether a file begins with the columns of an exported send log; those that later versions add may follow. */
+/** Whether the first columns are those of an exported send log. Later versions may have added columns after them. */
 function isSendLog(headers: readonly string[]): boolean {
   const titles = Object.values(LOG_TITLES);
   return titles.every((title, i) => headers[i] !== undefined && withoutZone(headers[i]) === title);

@@ -15,8 +15,8 @@ interface Gap {
 const LAST_VISIT = kindMask('lastVisit');
 
 /**
- * Each visit with the one before it; the story's start stands as a visit. A last visit of a list begins a gap as a visit does, unless a
- * visit lies less than a course day after it, and ends none: nobody knows what lay before it.
+ * The gap before each visit; the start of the story counts as a visit. A last visit from a list starts a gap unless a visit follows it
+ * within a course day. It never ends one, because the visits before it are unknown.
  */
 function gapsOf(subject: Subject, call: MeasureCall): Gap[] {
   const { calendar } = subject.course;

@@ -1,4 +1,4 @@
-/** Where only a list tells when somebody was last seen, how often they visit is not known (engine M5). */
+/** Visits of a student are unknown while only a list says when they were last seen (engine M5). */
 import { LAST_SEEN, VISIT_EVIDENCE } from '../../activity/event.ts';
 import type { Instant } from '../../time/instant.ts';
 import type { Fact } from '../values/fact.ts';
@@ -6,7 +6,7 @@ import type { Subject } from '../values/measure.ts';
 import { NumbersBuilder } from '../values/numbersBuilder.ts';
 import { valueAt, type Numbers } from '../values/timeline.ts';
 
-/** A line of what counts or pairs visits, unknown while visits are not known. */
+/** The timeline of a measure that counts or pairs visits, unknown wherever the visits are. */
 export function whereVisitsAreKnown(subject: Subject, line: Numbers): Numbers {
   const [from, until] = subject.log.visitsNotKnown();
   const { steps } = line;
@@ -24,7 +24,7 @@ export function whereVisitsAreKnown(subject: Subject, line: Numbers): Numbers {
   return known.build();
 }
 
-/** What is known in place of visits at t: when a list last saw them; null where visits are known. */
+/** The fact shown in place of visits at t: when a list last saw the student. Null if visits are known. */
 export function lastSeenOnly({ log }: Subject, t: Instant): Fact | null {
   const [from, until] = log.visitsNotKnown();
   if (t < from || t >= until) return null;

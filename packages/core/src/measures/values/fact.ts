@@ -5,7 +5,7 @@ import type { Instant } from '../../time/instant.ts';
 /** The fact behind a measure's value (engine C5): never a bare flag, always what happened and when. */
 export type Fact =
   | { readonly kind: 'last'; readonly what: LastWhat; readonly at: Instant | null }
-  /** No visit is recorded: a list has told when they were last seen, and that is all (engine M5). */
+  /** No visit is recorded; a list says when the student was last seen (engine M5). */
   | { readonly kind: 'lastSeenOnly'; readonly what: 'visit' | 'signIn'; readonly at: Instant }
   | { readonly kind: 'items'; readonly what: ItemsWhat; readonly items: readonly FactItem[] }
   | { readonly kind: 'gap'; readonly days: number; readonly from: Instant; readonly until: Instant }

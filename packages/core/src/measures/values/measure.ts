@@ -104,7 +104,7 @@ export interface Measure {
   readonly classWide?: ClassWide;
   /** The merge field that carries it: `student.visits`, `item.score`. */
   readonly mergeField: string;
-  /** Whether it counts visits or pairs them, which a list of last visits does not allow (engine M5). */
+  /** Counts or pairs visits, so it is unknown where only last visits are known (engine M5). */
   readonly countsVisits?: true;
   /** What its value is compared with, where that is not what its unit says. */
   readonly range?: Range;

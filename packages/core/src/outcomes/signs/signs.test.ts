@@ -65,6 +65,20 @@ describe('[S1] whom signs are read of', () => {
   });
 });
 
+test('[M5] where only last visits are known, days since the last visit may be a sign, and nothing that counts visits', () => {
+  const seen = factsOf({
+    people: ids(12).map((id) => person(id)),
+    items: labs,
+    events: ids(12).map((id, i) => [id, 'lastVisit', i < 6 ? '2026-09-02T10:00' : '2026-09-26T10:00'] as const),
+    grades: ids(12).map((id, i) => [id, 'exam', i < 6 ? 8 : 18, '2026-12-12T10:00'] as const),
+  });
+  const read = runWhole(signsInParts([{ ...of(), facts: seen }]));
+  const measures = JSON.stringify(read.signs.map((sign) => sign.condition));
+  // The sign-in that a last visit implies says the same.
+  expect(measures).toMatch(/daysSince(Visit|SignIn)/);
+  expect(measures).not.toMatch(/"visits"|visitsVsClass|longestGap/);
+});
+
 describe('[S2] what may be a sign', () => {
   const words = candidatesOf(facts.course, BY).map((c) => {
     const { measure, is, ...more } = conditionOf(c, 1);

@@ -1,4 +1,4 @@
-/** Conditions on what has never come in: completions, and visits where only lists tell when students were last seen. */
+/** Conditions on data that has never come in: completions, and visits of students for whom only last visits are known. */
 import { isActiveStudent } from '../../course/person.ts';
 import { CATALOGUE } from '../../measures/catalogue/catalogue.ts';
 import { plural } from '../../time/words.ts';
@@ -16,7 +16,7 @@ export interface Unheard {
   readonly instead: { readonly leaf: Leaf; readonly words: string } | null;
 }
 
-/** What asks for completions that nobody has by `at`, or for visits that are not recorded, in the order of the conditions. */
+/** Conditions on completions that nobody has by `at`, and on visits that are not recorded, in the order of the leaves. */
 export function unheardIn(when: Condition, facts: Facts, at: Instant): Unheard[] {
   return leavesOf(when).flatMap((leaf, i) => {
     const notKnown = CATALOGUE[leaf.measure].countsVisits ? visitsNotKnown(leaf, facts, at) : null;
@@ -32,7 +32,7 @@ export function unheardIn(when: Condition, facts: Facts, at: Instant): Unheard[]
   });
 }
 
-/** Of how many students only a list tells when they were last seen; null where there is none (engine M5). */
+/** A sentence about students for whom only last visits are known; null if there are none (engine M5). */
 function visitsNotKnown(leaf: Leaf, facts: Facts, at: Instant): string | null {
   const { people } = facts.course;
   const lineOf = facts.timelinesOf(leaf);

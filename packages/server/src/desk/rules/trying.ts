@@ -5,7 +5,7 @@ import type { InParts } from '@zest-bell/core/time';
 import { asIfSince, isAlert, ruleSentence, type Rule } from '@zest-bell/core/rules';
 import { aboutOf, nextVariant, type CompiledWording } from '@zest-bell/core/wording';
 import { explained, recipientsOf, matchesAt, unheardIn, type LimitLog, type Decision } from '@zest-bell/core/rounds';
-import { builtFor, STARTERS } from '@zest-bell/core/starters';
+import { starterRuleFor, STARTERS } from '@zest-bell/core/starters';
 import type {
   RehearsalAnswer,
   RenderedMessage,
@@ -41,7 +41,7 @@ export function tryingRoutes(door: Door, services: Services, dispatcher: HandsOv
     const now = clock.now();
     const presence = presenceKnown(course.facts.history);
     return STARTERS.map((s): StarterAnswer => {
-      const built = builtFor(s, course.course, now, presence);
+      const built = starterRuleFor(s, course.course, now, presence);
       if (!built.ok) return { id: s.id, sentence: null, matching: 0, needs: built.needs, unheard: [] };
       const matching = matchesAt(built.rule, course.facts, now).length;
       const unheard = unheardWords(built.rule, course, now);

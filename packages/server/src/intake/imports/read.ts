@@ -47,7 +47,7 @@ export async function memoryOf(em: Em, course: number, head: TableHead): Promise
       if (has(headers, row)) return row.decisions;
       continue;
     }
-    // Somebody chose the header: it is the row that says the same, wherever it stands in this file.
+    // The header was chosen by hand: look for a row with the same texts.
     const chosen = head.firstRows.find(({ cells }) => has(new Set(rememberedHeaders(cells)), row));
     if (chosen) return { ...row.decisions, header: chosen.line };
   }

@@ -177,8 +177,8 @@ function settled(row: RowOfPreview): ImportPreview {
 }
 
 /**
- * A file that cannot be read as it is. A table comes with its first rows, as another of them may be the header, and with its columns, as
- * somebody may say what they are.
+ * The preview of a file that cannot be read yet. For a table it has the first rows and the columns, so that the user can choose another
+ * header or say what the columns are.
  */
 export async function unreadPreview(
   { files }: Pick<Services, 'files'>,
@@ -199,7 +199,7 @@ export async function unreadPreview(
   return { ...unread, headerLine, firstRows, columns, sample };
 }
 
-/** Rows that are shown of a table that cannot be read yet. */
+/** Sample rows of a table that cannot be read yet. */
 const ROWS_OF_UNREAD = 4;
 const UNREAD_COLUMN: Omit<ImportPreview['columns'][number], 'header'> = {
   as: 'leftOut',

@@ -1,4 +1,4 @@
-/** Due dates that a calendar names, for the page on which they are given: looked at as the file would be read, and nothing is taken. */
+/** Reads due dates from a calendar for the page of due dates, without importing it. */
 import { raw } from 'express';
 import { UnreadableFile, type CalendarDueAnswer } from '@zest-bell/core/imports';
 import { contract } from '@zest-bell/core/contract';

@@ -1,18 +1,18 @@
 /**
- * Until 0.19 a column of last visits in a sheet of people made visits and sign-ins, as if each had been recorded. This turns them into last
- * visits and last sign-ins: the facts, those that were taken back, and the ids by which a file that tells one again is known.
+ * Until 0.19, a column of last visits in a people sheet was stored as visits and sign-ins, as if each had been recorded. This changes the
+ * stored events and retractions to last visits and last sign-ins, and their ids to those that an import of the same file makes now.
  */
 import { createHash } from 'node:crypto';
 
 /** Runs one statement, with `?` for its values, and returns the rows it answers. */
 export type Execute = (sql: string, values?: unknown[]) => Promise<readonly object[]>;
 
-/** Sheets of one row a person. Of their columns, only last visits made such events without an item. */
+/** Kinds of people sheets. Only their last-visit columns made visits and sign-ins. */
 const PEOPLE_SHEETS = ['roster', 'gradebook', 'attendance', 'columns', 'lastSeen'];
 
 const KINDS = { visit: 'lastVisit', signIn: 'lastSignIn' } as const;
 
-/** The ids of people up to this long have an id of their event that is written out; longer ones may be kept by a digest. */
+/** Up to this length of a person's id, the event id contains it; above `LONGEST_ID`, the event id is a digest. */
 const WRITTEN_OUT = 60;
 const LONGEST_ID = 180;
 
@@ -29,7 +29,7 @@ interface Long {
   readonly at: number | string;
 }
 
-/** Changes what such sheets brought, wherever the change of one is still known by its import. */
+/** Migrates the events of every import of a people sheet whose report is still stored. */
 export async function visitsOfListsToLastVisits(execute: Execute): Promise<void> {
   // A report is kept as text that begins with its kind.
   const kinds = PEOPLE_SHEETS.map(() => 'i.report like ?').join(' or ');
@@ -47,11 +47,11 @@ export async function visitsOfListsToLastVisits(execute: Execute): Promise<void>
     const back = await rename(execute, 'retracted', "course = ? and brought_by = ? and fact = 'event'", [course, id]);
     if (events + back > 0) courses.add(course);
   }
-  // Copies of the history that are kept in columns are made anew from the rows.
+  // Invalidates the histories that are stored as columns.
   for (const course of courses) await execute('update course set retractions = retractions + 1 where id = ?', [course]);
 }
 
-/** Returns of how many kinds there were some. */
+/** Returns how many of the two kinds were found. */
 async function rename(execute: Execute, table: string, where: string, values: unknown[]): Promise<number> {
   let found = 0;
   for (const [kind, now] of Object.entries(KINDS)) {
@@ -74,7 +74,7 @@ async function rename(execute: Execute, table: string, where: string, values: un
   return found;
 }
 
-/** As 0.20 makes an id of what an event says. */
+/** The id that 0.20 derives from an event's content. */
 function idOf({ person, kind, at }: Long): string {
   const key = `${person}\n${KINDS[kind]}\n\n${at}`;
   return `c:${key.length <= LONGEST_ID ? key : createHash('sha256').update(key).digest('base64url')}`;

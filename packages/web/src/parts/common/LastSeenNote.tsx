@@ -1,6 +1,6 @@
 import type { Here } from '../../lib/here.ts';
 
-/** Says, once on a page that counts visits, that this course cannot (engine M5). */
+/** Shown once on each page that would count visits if the course had them (engine M5). */
 export function LastSeenNote({ here }: { readonly here: Here }) {
   if (here.answer.presence !== 'lastSeen') return null;
   return (

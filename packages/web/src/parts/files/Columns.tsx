@@ -29,7 +29,7 @@ export function Columns(props: ColumnsProps) {
   const { seen } = props;
   const [folded, setFolded] = useState<ReadonlySet<Group>>(new Set(['leftOut']));
   if (seen.columns.some((c) => c.as === 'fact')) return <FactColumns {...props} />;
-  // What cannot be read yet is in no group: each column waits to be told.
+  // A table that cannot be read yet has no groups; the user says what each column is.
   if (seen.trouble !== null)
     return (
       <div className="mt-3">
@@ -71,7 +71,7 @@ export function Columns(props: ColumnsProps) {
   );
 }
 
-/** Groups of columns whose items may be new. */
+/** Column groups that can add items. */
 const MAKES_ITEMS: ReadonlySet<Group> = new Set<Group>(['grade', 'attendance', 'doneOn']);
 
 /** A yes to adding what the course lacks, and from when ages count. */
@@ -116,7 +116,7 @@ function Offer({
   );
 }
 
-/** Points possible that nothing in the sheet says, asked for once an item ([F24]). */
+/** Asks once per item for points possible that the sheet does not have ([F24]). */
 function OutOf({ seen, onDecide, columns }: ColumnsProps & { readonly columns: readonly SheetColumn[] }) {
   const told = seen.decisions.outOf ?? {};
   const asked = columns.filter((c) => c.asksPoints || Object.hasOwn(told, c.header));

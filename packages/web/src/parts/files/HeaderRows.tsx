@@ -1,6 +1,6 @@
-/** Which of the first rows of a table is the header: shown with the rows around it, and chosen by one press. */
+/** Shows which of the first rows is the header, and lets the user choose another with one press. */
 import { useEffect, useId, useRef } from 'react';
-import type { ImportDecisions, ImportPreview } from '@zest-bell/core/imports';
+import { unnamedColumns, type ImportDecisions, type ImportPreview } from '@zest-bell/core/imports';
 import { Button } from '../../ui/Button.tsx';
 
 interface HeaderRowsProps {
@@ -8,7 +8,7 @@ interface HeaderRowsProps {
   readonly onDecide: (part: Partial<ImportDecisions>) => void;
 }
 
-/** What helps where nothing in a table says whom it is about. */
+/** Follows the problem of a table without a column that identifies people. */
 export const SAY_WHAT_IT_IS = 'Choose the row that names the columns, or say below which column has the names.';
 
 /** Cells of a row that are shown. */
@@ -34,14 +34,13 @@ const headerWords = (header: number | null, groups: number | null): string =>
     : `row ${header}${groups === null ? '' : `, and row ${groups} names the groups of its items`}`;
 
 function Doubt({ seen, onDecide }: HeaderRowsProps) {
-  const filled = seen.columns.filter((c) => c.filled > 0);
-  const unnamed = filled.filter((c) => c.header === '').length;
+  const { filled, unnamed, areTooMany } = unnamedColumns(seen.columns);
   return (
     <div role="alert" className="mb-2 rounded-xl bg-tangerine-soft px-4 py-2.5 text-tangerine-text">
       <p>
         ▲ Is row {seen.headerLine} the header?{' '}
-        {unnamed > 0
-          ? `${unnamed} of ${filled.length} columns have no name in it.`
+        {areTooMany
+          ? `${unnamed} of ${filled} columns have no name in it.`
           : 'No column in it is called an id or an address, and one of them holds addresses.'}{' '}
         Choose the row that names the columns.
       </p>
@@ -52,7 +51,7 @@ function Doubt({ seen, onDecide }: HeaderRowsProps) {
   );
 }
 
-/** All of the first rows, a few of them in view: the header, and what stands around it. */
+/** All of the first rows, scrolled so that the header is in view. */
 function Rows({ seen, onDecide }: HeaderRowsProps) {
   const { firstRows: rows } = seen;
   const name = useId();

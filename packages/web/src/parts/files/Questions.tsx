@@ -102,7 +102,7 @@ export const ItemQuestion = (props: {
   />
 );
 
-/** Points possible that neither the header nor the cells of an item say; an empty field takes the answer back. */
+/** Asks for points possible. Clearing the field withdraws the answer. */
 export function OutOfQuestion(props: {
   readonly item: string;
   readonly points: number | undefined;

@@ -1,4 +1,4 @@
-/** Items without a due date, which stop every rule about missing work: typed in one table, pasted, or proposed and looked over. */
+/** Lists items without a due date, with proposals; dates are typed, pasted, or taken from a calendar. */
 import { useRef, useState } from 'react';
 import { contract } from '@zest-bell/core/contract';
 import { instantWords, plural, type Instant } from '@zest-bell/core/time';
@@ -27,7 +27,7 @@ const SOURCE_WORDS: Readonly<Record<DueSource, string>> = {
   order: 'the order of the items',
 };
 
-/** What a calendar that was chosen here says. */
+/** The due dates of a calendar that the user chose on this page. */
 interface Calendar {
   readonly name: string;
   readonly dates: ReadonlyMap<string, Instant>;

@@ -5,7 +5,7 @@ import { useQuery } from '@tanstack/react-query';
 import { isActiveStudent } from '@zest-bell/core/course';
 import type { Rule } from '@zest-bell/core/rules';
 import { budgetWords } from '@zest-bell/core/rounds';
-import { builtFor, STARTER_FAMILIES, STARTERS, type Starter } from '@zest-bell/core/starters';
+import { starterRuleFor, STARTER_FAMILIES, STARTERS, type Starter } from '@zest-bell/core/starters';
 import type { StarterAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import { atMoment } from '../../lib/atMoment.ts';
@@ -145,7 +145,7 @@ function StarterCard(props: {
   readonly onChoose: (rule: Rule) => void;
 }) {
   const { here, starter, answer } = props;
-  const built = builtFor(starter, here.course, here.now, here.answer.presence);
+  const built = starterRuleFor(starter, here.course, here.now, here.answer.presence);
   const klass = here.course.people.filter(isActiveStudent).length;
   if (!built.ok) {
     return (

@@ -1,4 +1,4 @@
-/** A starter as it is offered in a course: its rule, or what the course lacks for it. */
+/** Builds a starter's rule for a course, or says what the course lacks for it. */
 import type { PresenceKnown } from '../activity/presenceKnown.ts';
 import { leavesOf } from '../conditions/condition.ts';
 import type { Course } from '../course/course.ts';
@@ -7,14 +7,14 @@ import type { Instant } from '../time/instant.ts';
 import { needs } from './parts.ts';
 import type { Starter, StarterRule } from './starter.ts';
 
-/** What a rule lacks that counts visits, or the days between two of them. */
+/** What a course lacks for a rule that counts visits or the days between them. */
 const LACKS: Readonly<Record<Exclude<PresenceKnown, 'visits'>, string>> = {
   lastSeen: 'record of each visit, only of when each student was last seen',
   nothing: 'record of visits yet',
 };
 
-/** `presence`: what the course knows of visits. A rule that counts them would find nobody where none are recorded. */
-export function builtFor(starter: Starter, course: Course, now: Instant, presence: PresenceKnown): StarterRule {
+/** `presence`: how much the course knows about visits. A rule that counts visits finds nobody if none are recorded. */
+export function starterRuleFor(starter: Starter, course: Course, now: Instant, presence: PresenceKnown): StarterRule {
   const built = starter.build(course, now);
   if (!built.ok || presence === 'visits') return built;
   const counts = leavesOf(built.rule.when).some(({ measure }) => CATALOGUE[measure].countsVisits);
