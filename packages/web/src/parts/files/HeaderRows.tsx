@@ -87,7 +87,7 @@ function Rows({ seen, onDecide }: HeaderRowsProps) {
                       aria-label={`Row ${line}: ${cells.filter(Boolean).join(', ').slice(0, 80)}`}
                       onChange={() => onDecide({ header: line, isSure: undefined, told: {}, mended: {}, outOf: {} })}
                     />
-                    <span className="font-num text-[12px] font-normal text-ink-3">row {line}</span>
+                    <span className="font-num text-[12px] font-normal text-ink-2">row {line}</span>
                   </label>
                 </td>
                 {/* A title is longer than the columns under it. */}
