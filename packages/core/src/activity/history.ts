@@ -283,8 +283,9 @@ interface LogIndex {
   /** By item: the first grade above zero, criteria aside, or Infinity. */
   readonly credits: Float64Array;
   readonly gaps: Readonly<Record<Presence, Gaps>>;
-  /** The first last-seen event, and the first recorded visit (engine M5); Infinity if there is none. */
+  /** When the first event from a list of last visits or sign-ins happened; Infinity without one (engine M5). */
   readonly lastSeen: Instant;
+  /** When the first recorded visit happened; Infinity without one (engine M5). */
   readonly recorded: Instant;
 }
 

@@ -52,7 +52,10 @@ const words = (...parts: readonly (string | false | undefined)[]): string => par
 function said({ report, course }: ReturnType<typeof imported>) {
   const { kind, read, leftOut = 0, doubts, refused } = report;
   return {
-    ...{ kind, read, leftOut, doubts },
+    kind,
+    read,
+    leftOut,
+    doubts,
     refused: refused.map((r) => `${r.line} ${r.column} ${r.code}`),
     people: course.people.map((p) =>
       [`${p.firstName} ${p.lastName}`, p.email ?? p.id, p.section].filter(Boolean).join(', '),

@@ -42,7 +42,7 @@ export interface Table {
   readonly titles: readonly string[];
   /** The text right above each header, or the one that it continues; empty where there is none. */
   readonly groups: readonly string[];
-  /** The line of the group row; null if there is none. */
+  /** The line of the group row, or null without one. */
   readonly groupsLine: number | null;
   /** The first records, without blank ones. */
   readonly firstRows: readonly FirstRow[];

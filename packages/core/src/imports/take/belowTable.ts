@@ -24,12 +24,12 @@ export class BelowTable {
     this.address = address;
   }
 
-  /** Whether the row is below the table. `isKnown`: it names a person of the course, who is always part of the table. */
-  has({ row, cells }: Pick<TableRow, 'row' | 'cells'>, isKnown: boolean): boolean {
+  /** Whether the row is below the table. `isKnown`: tells whether it names a person of the course, who is always part of the table. */
+  has({ row, cells }: Pick<TableRow, 'row' | 'cells'>, isKnown: () => boolean): boolean {
     const isAfterGap = this.last !== null && row > this.last + 1;
     this.last = row;
     const hasAddress = this.address >= 0 && cells[this.address]!.includes('@');
-    if (isKnown || hasAddress) this.isBelow = false;
+    if (hasAddress || isKnown()) this.isBelow = false;
     else if (isAfterGap && this.addresses * 2 > this.rows) this.isBelow = true;
     else if (isNote(cells.filter((c) => c !== ''))) return true;
     if (this.isBelow) return true;

@@ -79,7 +79,7 @@ describe('[F22] a doubtful header', () => {
     expect(doubts('Name,Reach them at,Team\nA B,a@x.example,red\nC D,,blue\nE F,phone,\nG H,desk,\n')).toEqual([]);
   });
 
-  test('a first column of names without a header is none of them, and other shapes have no doubts', () => {
+  test('a first column of names needs no header, and tables of one row a fact raise no doubts', () => {
     expect(doubts(',Quiz 1,Quiz 2\n"Lind, Asta",7,8\n"Moss, Una",8,9\n')).toEqual([]);
     expect(doubts('person,kind,at\np1,visit,2026-09-14\n')).toEqual([]);
   });
@@ -120,6 +120,11 @@ describe('[F24] points that nothing says', () => {
     const { report, json } = bring(mixed, { outOf: { 'Map quiz': 10 } });
     expect(report.refused).toEqual([]);
     expect(json.grades!.map((g) => g.points)).toEqual([7, 9]);
+  });
+
+  test('taking a sheet back asks for nothing', () => {
+    const { report } = bring(SHEET, { isCorrection: true, kind: 'gradebook' }, bring(SHEET).json);
+    expect(report.meanings.map((m) => m.asksPoints)).toEqual([false, false, false]);
   });
 
   test('a column of attendance, or one without a score, asks for nothing', () => {

@@ -141,7 +141,7 @@ export interface ImportPreview {
   readonly sample: ReadFile['sample'];
   /** What stands above the header. */
   readonly titles: readonly string[];
-  /** The lines of the header and of the group row; null if there is none. */
+  /** The lines of the header and of the group row, or null without them. */
   readonly headerLine: number | null;
   readonly groupsLine: number | null;
   /** The first rows, any of which can be chosen as the header. */

@@ -104,10 +104,10 @@ export function* importFileInParts(file: FileInput, draft: Draft, options: Impor
 
 const MOST_QUESTIONS = 100;
 
-/** How much of the first rows the preview shows. */
+/** The preview shows this much of the first rows. */
 const MOST_CELLS = 60;
 const LONGEST_SHOWN = 120;
-const truncatedRows = (rows: Table['firstRows']): Table['firstRows'] =>
+export const truncatedRows = (rows: Table['firstRows']): Table['firstRows'] =>
   rows.map(({ line, cells }) => ({ line, cells: cells.slice(0, MOST_CELLS).map((c) => c.slice(0, LONGEST_SHOWN)) }));
 
 /** The cells of a row, or the headers, but for what an earlier reading said of it. */

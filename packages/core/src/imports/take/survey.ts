@@ -215,7 +215,7 @@ export function* surveyOf(
       if (nobody === 'possible') row.cells.forEach((cell, i) => (columns[i]!.possible ??= cell === '' ? null : cell));
       continue;
     }
-    if (below?.has(row, isKnown(row.cells, places!, draft))) {
+    if (below?.has(row, () => isKnown(row.cells, places!, draft))) {
       leftOut.add(row.row);
       continue;
     }

@@ -181,7 +181,9 @@ export function* takeSheet(
     offered,
     differs: people.differs,
     withoutPoints: columns.flatMap(({ place, sort }) =>
-      sort === 'grades' && items.of(place)?.points == null && survey.columns[place]!.scores > 0 ? [place] : [],
+      !isCorrection && sort === 'grades' && items.of(place)?.points == null && survey.columns[place]!.scores > 0
+        ? [place]
+        : [],
     ),
     tally,
     sample,

@@ -32,7 +32,7 @@ export function unheardIn(when: Condition, facts: Facts, at: Instant): Unheard[]
   });
 }
 
-/** A sentence about students for whom only last visits are known; null if there are none (engine M5). */
+/** Says how many students have only last visits, which this condition cannot use (engine M5); null without such students. */
 function visitsNotKnown(leaf: Leaf, facts: Facts, at: Instant): string | null {
   const { people } = facts.course;
   const lineOf = facts.timelinesOf(leaf);

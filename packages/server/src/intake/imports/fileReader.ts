@@ -46,7 +46,7 @@ export class FileReader {
     this.large = line();
   }
 
-  /** The column names and first rows of a table, whose sheet and header somebody may have chosen; null for what is none, or cannot be read. */
+  /** Reads the header and the first rows of a table. `how`: the sheet and header row that the user chose. Null if the file is not a readable table. */
   async head(file: FileToRead, how: HeadWork['how'] = {}): Promise<TableHead | null> {
     try {
       const result = await this.run(file, () => ({ as: 'headers', file, how }));

@@ -37,7 +37,7 @@ export const headersDigest = (headers: readonly string[]): string =>
     .update(JSON.stringify(rememberedHeaders(headers).toSorted()))
     .digest('base64url');
 
-/** How the file was read that was last taken by hand and all of whose headers a file has ([F18]); null where there is none. */
+/** The decisions of the latest manual import whose headers this file has, all of them ([F18]); null without such an import. */
 export async function memoryOf(em: Em, course: number, head: TableHead): Promise<ImportDecisions | null> {
   const rows = await em.find(ImportMemoryRow, { course }, { orderBy: { takenAt: 'desc' }, disableIdentityMap: true });
   const has = (own: ReadonlySet<string>, { names }: ImportMemoryRow) => names.every((name) => own.has(name));
@@ -48,8 +48,9 @@ export async function memoryOf(em: Em, course: number, head: TableHead): Promise
       continue;
     }
     // The header was chosen by hand: look for a row with the same texts.
-    const chosen = head.firstRows.find(({ cells }) => has(new Set(rememberedHeaders(cells)), row));
-    if (chosen) return { ...row.decisions, header: chosen.line };
+    const rows = [{ line: head.headerLine, cells: head.headers }, ...head.firstRows];
+    const chosen = rows.find(({ cells }) => has(new Set(rememberedHeaders(cells)), row));
+    if (chosen?.line != null) return { ...row.decisions, header: chosen.line };
   }
   return null;
 }

@@ -4,7 +4,13 @@ import { stat } from 'node:fs/promises';
 import { type Request } from 'express';
 import { z } from 'zod';
 import { fullName, type Course } from '@zest-bell/core/course';
-import { LETTERS, UnreadableFile, type ChangedAnswer, type ImportPreview } from '@zest-bell/core/imports';
+import {
+  LETTERS,
+  truncatedRows,
+  UnreadableFile,
+  type ChangedAnswer,
+  type ImportPreview,
+} from '@zest-bell/core/imports';
 import { SENT, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { idOf } from '../../access/asking.ts';
@@ -189,7 +195,8 @@ export async function unreadPreview(
   const head = await files.head(file, row.decisions);
   const unread = { ...settled(row), trouble: message };
   if (!head) return unread;
-  const { headers, headerLine, firstRows } = head;
+  const { headers, headerLine } = head;
+  const firstRows = truncatedRows(head.firstRows);
   const below = firstRows.filter(({ line }) => headerLine !== null && line > headerLine).slice(0, ROWS_OF_UNREAD);
   const sample = below.map(({ line, cells }) => ({
     line,

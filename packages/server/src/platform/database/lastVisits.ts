@@ -1,5 +1,5 @@
 /**
- * Until 0.19, a column of last visits in a people sheet was stored as visits and sign-ins, as if each had been recorded. This changes the
+ * Up to 0.19, a column of last visits in a people sheet was stored as visits and sign-ins, as if each had been recorded. This changes the
  * stored events and retractions to last visits and last sign-ins, and their ids to those that an import of the same file makes now.
  */
 import { createHash } from 'node:crypto';
@@ -74,7 +74,7 @@ async function rename(execute: Execute, table: string, where: string, values: un
   return found;
 }
 
-/** The id that 0.20 derives from an event's content. */
+/** The id that 0.20 derives from an event's content. A copy on purpose: a migration must not change when the import does. */
 function idOf({ person, kind, at }: Long): string {
   const key = `${person}\n${KINDS[kind]}\n\n${at}`;
   return `c:${key.length <= LONGEST_ID ? key : createHash('sha256').update(key).digest('base64url')}`;

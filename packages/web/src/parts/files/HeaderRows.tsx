@@ -8,8 +8,8 @@ interface HeaderRowsProps {
   readonly onDecide: (part: Partial<ImportDecisions>) => void;
 }
 
-/** Follows the problem of a table without a column that identifies people. */
-export const SAY_WHAT_IT_IS = 'Choose the row that names the columns, or say below which column has the names.';
+/** Follows the reason why a table cannot be read. */
+export const SAY_WHAT_IT_IS = 'If another row names the columns, choose it. Otherwise say below what each column is.';
 
 /** Cells of a row that are shown. */
 const CELLS = 12;
