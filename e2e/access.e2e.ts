@@ -109,7 +109,7 @@ test('two people edit one student: what both changed is told, and can be put in 
   }, id);
   expect(saved).toBe(200);
   await owner.clickText('Save changes', '[role=dialog]');
-  await owner.see('[role=dialog]', /Dr\. Peju Adeyemi changed this to “07” meanwhile\. Save again/);
+  await owner.see('[role=dialog]', /Dr\. Peju Adeyemi changed this to “07” in the meantime\. Save again/);
   // What was not typed here is as the other has saved it.
   expect(await owner.read('aria/Last name', (e) => e.value)).toBe('Meanwhile');
   await owner.clickText('Save changes', '[role=dialog]');
@@ -132,7 +132,7 @@ test('an observer reads counts and no name, an assistant drafts and runs nothing
   await ilya.go(`${stage.base}/c/1/rules/quiet`);
   await ilya.see('main', /Rehearse/);
   const shown = await ilya.page.$$eval('main button', (all) => all.map((b) => b.innerText));
-  expect(shown.filter((words) => /Ring now|Pause|Confirm changes|Turn on/.test(words))).toEqual([]);
+  expect(shown.filter((words) => /Check now|Pause|Confirm changes|Turn on/.test(words))).toEqual([]);
 });
 
 test('a second instructor writes in their own name, and an assistant’s new text waits for somebody who may publish it', async () => {
@@ -173,8 +173,8 @@ test('a second instructor writes in their own name, and an assistant’s new tex
   await ilya.see('[role=dialog]', /Changes apply to it/);
   await ilya.clickAt('aria/Name', 3);
   await ilya.page.keyboard.type('Let us talk soon');
-  await ilya.clickText('Keep beside it', '[role=dialog] button');
-  await ilya.see('body', /Kept beside “Let us talk soon”/);
+  await ilya.clickText('Save as draft', '[role=dialog] button');
+  await ilya.see('body', /Saved as a draft of “Let us talk soon”/);
   await owner.go(`${stage.base}/c/1/wording?wording=talk`);
   await owner.see('[role=dialog]', /Ilya Benedek drafted changes to this wording/);
   await owner.clickText('Publish their changes', '[role=dialog]');
@@ -192,7 +192,7 @@ test('a second factor is set up, asked for at the next sign-in, and made up for 
   const code = (after: 0 | 1) =>
     new TOTP({ secret: Secret.fromBase32(secret) }).generate({ timestamp: Date.now() + after * 30_000 });
   await peju.type('input[autocomplete=one-time-code]', code(0));
-  await peju.clickText('Use codes from now on');
+  await peju.clickText('Turn on codes');
   await peju.see('[aria-label="Second factors"]', /10 of 10 recovery codes are left/);
   const codes = await peju.read('[role=status] input', (e) => e.value);
 
@@ -244,22 +244,22 @@ test('a passkey signs in beside the password', async () => {
 });
 
 test('a student is erased: gone from every list, a line in the log without a name', async () => {
-  await owner.go(`${stage.base}/c/1/lookout`);
+  await owner.go(`${stage.base}/c/1/students`);
   await owner.see('main', /42 of 42 students/);
   await owner.go(`${stage.base}/c/1/students/n7?part=facts`);
-  const kept = await owner.see('[aria-label="What is kept"]', /What is kept of .*Save everything as a file/);
-  const name = /What is kept of (.*?) A student/.exec(kept)![1]!;
-  await owner.clickText('Read or print everything', '[aria-label="What is kept"]');
+  const kept = await owner.see('[aria-label="Student data"]', /Data about .*Save everything as a file/);
+  const name = /Data about (.*?) A student/.exec(kept)![1]!;
+  await owner.clickText('Read or print everything', '[aria-label="Student data"]');
   await owner.see(
     'main',
-    new RegExp(`Everything that is known of ${name}.*Nudges.*Mail.*Who has access to the course`),
+    new RegExp(`Everything Zest Bell knows about ${name}.*Nudges.*Mail.*Who has access to the course`),
   );
   await owner.page.goBack();
   await owner.clickText('Erase …');
   await owner.type('[role=dialog] input', 'n7');
   await owner.clickText('Erase for good', '[role=dialog]');
   await owner.see('[aria-label="Erased students"]', /Ostrander (erased|is being erased)/);
-  await owner.go(`${stage.base}/c/1/lookout`);
+  await owner.go(`${stage.base}/c/1/students`);
   expect(await owner.see('main', /41 of 41 students/)).not.toContain(name);
   await owner.go(`${stage.base}/c/1/log`);
   expect(await owner.see('main', /All nudges \d+/)).not.toContain(name);

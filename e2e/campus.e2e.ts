@@ -38,7 +38,7 @@ test('an instructor comes from it into their course, and what feeds the course i
   const ONE_ROSTER = '[aria-label^="OneRoster at localhost"]';
   await instructor.see('main', /Caliper events.*[\d,]+ came in the last seven days.*xAPI statements.*[\d,]+ came/);
   await instructor.clickText('Ask it now', ONE_ROSTER);
-  await instructor.see(ONE_ROSTER, /It last told everything.*0 new people, 0 changed, 0 gone · 0 new items, 0 changed/);
+  await instructor.see(ONE_ROSTER, /It last sent everything.*0 new people, 0 changed, 0 gone · 0 new items, 0 changed/);
 });
 
 test('a student comes from it to their own page', async () => {
@@ -68,5 +68,5 @@ test('its faults are switched on there, and are told in plain words here', async
   await scene.go(`${stage.base}/c/1/course/connections`);
   const ONE_ROSTER = '[aria-label^="OneRoster at localhost"]';
   await scene.clickText('Ask it now', ONE_ROSTER);
-  await scene.see(ONE_ROSTER, /It told nothing the last time/);
+  await scene.see(ONE_ROSTER, /It sent nothing the last time/);
 });

@@ -68,7 +68,7 @@ test('a course is carried into the next term, with one match to confirm and one 
   await scene.clickText('Carry over 6 rules');
   await scene.see(LIST, /Carried over from NAV 120: \d+ lines left/);
   await scene.see(LIST, /“Where you stand” is “Grade overview” here/);
-  await scene.see('body', /Carried over 6 rules from NAV 120\. Nothing of it is on yet/);
+  await scene.see('body', /Carried over 6 rules from NAV 120\. Everything is still off/);
   await scene.go(`${stage.base}/c/4/rules`);
   await scene.see('main', /Quiet for five days/);
   expect(await scene.text('main')).not.toMatch(/● on/);
@@ -117,7 +117,7 @@ test('what was carried can be taken back as a whole while nothing of it has rung
   await scene.clickText('Undo carrying over', list);
   await scene.see('[role=dialog]', /Nothing of it was sent/);
   await scene.clickText('Undo carrying over', '[role=dialog] button');
-  await scene.see('body', /Everything from MET 115 is gone again/);
+  await scene.see('body', /Everything from MET 115 was removed/);
   await scene.gone(list);
   await scene.go(`${stage.base}/c/3/rules`);
   expect(await scene.text('main')).not.toMatch(/Forecast due tomorrow/);

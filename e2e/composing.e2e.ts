@@ -121,8 +121,8 @@ describe('conditions', () => {
 
   test('measure a result in points, by a mark of the course, or beside the class mean', async () => {
     await scene.clickText('65% or less on Tide tables quiz', SENTENCE);
-    await scene.clickText('Use the mastery mark');
-    await scene.see(SENTENCE, /the mastery mark \(80%\) or less on Tide tables quiz/);
+    await scene.clickText('Use the mastery score');
+    await scene.see(SENTENCE, /the mastery score \(80%\) or less on Tide tables quiz/);
     await scene.clickText('Use a number');
     await scene.select('aria/measured[role="combobox"]', 'points');
     await scene.see(SENTENCE, /16 points or less on Tide tables quiz/);
@@ -139,7 +139,7 @@ describe('the rest of the sentence', () => {
     await scene.see('[data-testid=next-rounds]', /Mon Oct 26, 10:15 AM Mon Oct 26, 1:15 PM/);
     await scene.select('aria/Run[role="combobox"]', 'once');
     await scene.see(SENTENCE, /Look once, at 10:15 AM, on Sep 15/);
-    await scene.see(RULE, /has no rounds left/);
+    await scene.see(RULE, /has no checks left/);
     await scene.select('aria/Run[role="combobox"]', 'expert');
     const field = await scene.page.waitForSelector('aria/Recurrence rule[role="textbox"]');
     await field!.click({ count: 3 });
@@ -157,8 +157,8 @@ describe('the rest of the sentence', () => {
     await scene.select('aria/Run[role="combobox"]', 'weekdays');
     await scene.press('Escape');
     await scene.see('[data-testid=notice]', /A student is nudged on day 3, or by day 6 over a weekend/);
-    await scene.clickText('once per spell', SENTENCE);
-    await scene.clickText('every round', DIALOG);
+    await scene.clickText('once each time', SENTENCE);
+    await scene.clickText('at every check', DIALOG);
     await scene.press('Escape');
     await scene.see('[data-testid=advice]', /the same student is nudged on days 3, 4, 5 and so on/);
     await scene.see('[data-testid=example]', /is nudged \d+ times/);
@@ -212,14 +212,14 @@ describe('a rule that is on', () => {
     await scene.clickText('Confirm changes', RULE);
     await scene.see(DIALOG, /Until you confirm, the rule runs as it was/);
     await scene.see(DIALOG, /Who have not visited the course for 3 days.* have not visited the course for 30 days/);
-    await scene.see(DIALOG, /In the next round, Tue Oct 27, 10:15 AM.*Lena Halvorsen no longer matches/);
+    await scene.see(DIALOG, /In the next check, Tue Oct 27, 10:15 AM.*Lena Halvorsen no longer matches/);
     await scene.clickText('Confirm changes', DIALOG);
     await scene.see('body', /Saved “Drifting after the tide quiz”/);
     await scene.see(RULE, /This is the rule that runs/);
 
     // Its versions, compared and brought back.
     await scene.clickLabelled('More about this rule');
-    await scene.clickText('Past rounds and versions', '[role=menu]');
+    await scene.clickText('Past checks and versions', '[role=menu]');
     await scene.clickText('Versions', 'main');
     await scene.see('[aria-label="Versions"]', /Version 2 · as it is now .* by Dr\. .*Ostrander · Who/);
     await scene.clickText('Version 1', '[aria-label="Versions"]');

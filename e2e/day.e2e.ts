@@ -35,7 +35,7 @@ test('one reply is answered from here, in its thread; the other is settled', asy
   await closed();
   await scene.clickLabelled('Mark as settled: the reply from Hana Petrov');
   await scene.until(() => !document.querySelector('[data-testid^=reply-]'));
-  await scene.go(`${stage.base}/c/1/lookout`);
+  await scene.go(`${stage.base}/c/1/students`);
   await scene.type('[aria-label="Search students"]', 'wren');
   await scene.clickText('Wren Abbot', '[role=table]');
   await scene.see('[aria-label=Entries]', /You answered .*Good to have you back/);

@@ -18,21 +18,21 @@ async function move(words: string): Promise<void> {
 }
 
 test('to the next round: it rings, and the list says whom it reached', async () => {
-  await move('Move to the next round');
+  await move('Move to the next check');
   // The other course looks first, at 8:45; then this one at 9:30.
   await scene.see('header', /Mon Oct 26, 8:45 AM/);
   await scene.until(() => !document.querySelector('header [disabled]'));
-  await move('Move to the next round');
+  await move('Move to the next check');
   await scene.see('header', /Mon Oct 26, 9:30 AM/);
-  await scene.see('main', /Last round Mon Oct 26, 9:30 AM: \d+ match, [1-9]\d* nudged/);
+  await scene.see('main', /Last check Mon Oct 26, 9:30 AM: \d+ match, [1-9]\d* nudged/);
 });
 
 test('a day on: every round of the day was held at its own instant', async () => {
   await scene.until(() => !document.querySelector('header [disabled]'));
   await move('Move one day ahead');
   await scene.see('header', /Tue Oct 27, 9:30 AM/, 30_000);
-  const rules = await scene.see('main', /Last round Tue Oct 27, 9:30 AM/);
-  expect(rules).toMatch(/Last round Mon Oct 26, 6:00 PM/);
+  const rules = await scene.see('main', /Last check Tue Oct 27, 9:30 AM/);
+  expect(rules).toMatch(/Last check Mon Oct 26, 6:00 PM/);
 });
 
 test('the term strip leads to the sends of a day', async () => {

@@ -25,7 +25,7 @@ const marked = () =>
   });
 
 test('by keys: the grid is one stop, its arrows move, and an item opens by Enter', async () => {
-  await scene.go(`${stage.base}/c/1/lookout/gradebook`);
+  await scene.go(`${stage.base}/c/1/students/gradebook`);
   await scene.see('[data-testid=count]', /42 students · 12 of 42 items/);
   await scene.page.waitForSelector('[role=grid]');
   await scene.page.focus('[role=grid]');
@@ -66,7 +66,7 @@ test('the subject follows the choice until it is touched; a value is dragged on 
 });
 
 test('those who have not turned in an item are written to, and become a rule', async () => {
-  await scene.go(`${stage.base}/c/1/lookout/gradebook`);
+  await scene.go(`${stage.base}/c/1/students/gradebook`);
   await scene.clickText('Position fixing quiz', '[role=grid]');
   const found = await scene.see('[data-testid=found]', /\d+ students? of 42 have not turned it in/);
   const n = Number(/^\d+/.exec(found)![0]);
@@ -74,7 +74,7 @@ test('those who have not turned in an item are written to, and become a rule', a
   await scene.see('main', /Students who have not submitted Position fixing quiz/);
   await scene.see('[aria-label=Subject]', /I do not have Position fixing quiz from you yet/);
   await scene.see('[aria-label="As they will read it"]', /I do not have Position fixing quiz from you yet/);
-  await scene.go(`${stage.base}/c/1/lookout/gradebook`);
+  await scene.go(`${stage.base}/c/1/students/gradebook`);
   await scene.clickText('Position fixing quiz', '[role=grid]');
   await scene.see('[data-testid=found]', /not turned it in/);
   await scene.clickText('Make it a rule', DIALOG);
@@ -85,7 +85,7 @@ test('charts say so where they cannot be loaded, and wait for no font', async ()
   const { page } = scene;
   // Before the browser has it.
   const findAgain = await scene.between((path) => (/library-.*\.js$/.test(path) ? 'isLost' : 'passes'));
-  await scene.go(`${stage.base}/c/1/lookout/class`);
+  await scene.go(`${stage.base}/c/1/students/class`);
   await scene.see('[aria-label="Scores on each item"]', /The chart could not be loaded. “As a table” shows/);
   await scene.clickText('As a table', '[aria-label="Scores on each item"]');
   await scene.see('[aria-label="Scores on each item"]', /Item Graded Mean % .*Tide tables quiz \d+ [\d.]+/);
@@ -97,7 +97,7 @@ test('charts say so where they cannot be loaded, and wait for no font', async ()
     void late.load().catch(() => undefined);
   });
   const letGo = await scene.holdBack((path) => path === '/late.woff2');
-  await scene.go(`${stage.base}/c/1/lookout/class`);
+  await scene.go(`${stage.base}/c/1/students/class`);
   await scene.until(() => document.querySelectorAll('[data-drawn]').length === 7);
   expect(await page.evaluate(() => document.fonts.status)).toBe('loading');
   await letGo();
@@ -119,7 +119,7 @@ test('charts say so where they cannot be loaded, and wait for no font', async ()
 });
 
 test('the class as a whole: charts, each with its table, as of any day', async () => {
-  await scene.go(`${stage.base}/c/1/lookout/class`);
+  await scene.go(`${stage.base}/c/1/students/class`);
   await scene.until(() => document.querySelectorAll('[data-drawn]').length === 7);
   await scene.see('[aria-label="Waiting for a grade"]', /32 submissions wait for a grade, the longest for \d days/);
   await scene.clickText('As a table', '[aria-label="Scores on each item"]');

@@ -66,9 +66,9 @@ test('an instructor presses the link, confirms the days, sees the students, and 
   await scene.clickText('Confirm days and time zone', 'main');
   await scene.see('body', /Rules can be turned on now/);
   await scene.page.goto(`${stage.base}/c/1/course/connections`);
-  await scene.see('main', /The learning platform.*It last told everything.*6 new people/);
+  await scene.see('main', /The learning platform.*It last sent everything.*6 new people/);
   await scene.clickText('Ask it now', 'main');
-  await scene.see('body', /told everything that it was asked for/);
+  await scene.see('body', /sent everything that Zest Bell asked for/);
   await scene.page.goto(`${stage.base}/c/1/rules?new`);
   await scene.see('[role=dialog]', /of 6 now/);
   await scene.clickText('Away for five days, firmer at ten', '[role=dialog]');

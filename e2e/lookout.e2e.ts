@@ -8,7 +8,7 @@ let scene: Scene;
 beforeAll(async () => {
   stage = await openStage();
   scene = await stage.openDemo();
-  await scene.go(`${stage.base}/c/1/lookout`);
+  await scene.go(`${stage.base}/c/1/students`);
 });
 afterAll(async () => {
   expect(scene.complaints).toEqual([]);
@@ -88,14 +88,14 @@ test('just those are written to, with a text of one’s own, and each gets a mes
 });
 
 test('the same condition opens in the composer as a rule', async () => {
-  await scene.go(`${stage.base}/c/1/lookout`);
+  await scene.go(`${stage.base}/c/1/students`);
   await scene.see(SENTENCE, /never opened .*Syllabus/);
   await scene.clickText('Save as a rule', 'main');
   await scene.see('[data-testid=sentence]', /course grade.*missing.*never opened .*Syllabus/s);
 });
 
 test('a view is saved under a name, its link opens it, and the table is seen as of an earlier day', async () => {
-  await scene.go(`${stage.base}/c/1/lookout`);
+  await scene.go(`${stage.base}/c/1/students`);
   const before = await shown();
   await scene.clickText('Views', 'main');
   await scene.type('[aria-label=Views] input', 'Begin again');
@@ -104,7 +104,7 @@ test('a view is saved under a name, its link opens it, and the table is seen as 
   await scene.press('Escape');
   await scene.clickText('Show all students', 'main');
   await scene.see(COUNT, /42 of 42 students/);
-  await scene.go(`${stage.base}/c/1/lookout?view=1`);
+  await scene.go(`${stage.base}/c/1/students?view=1`);
   await scene.see(SENTENCE, /never opened .*Syllabus/);
   await scene.see(COUNT, new RegExp(`^${before} of 42`));
   // The term strip moves the moment, by keys as well.
@@ -118,7 +118,7 @@ test('a view is saved under a name, its link opens it, and the table is seen as 
 });
 
 test('while the pointer is over the table, a longer sentence does not move it', async () => {
-  await scene.go(`${stage.base}/c/1/lookout`);
+  await scene.go(`${stage.base}/c/1/students`);
   await scene.press('Escape');
   const titles = await scene.page.$$eval('[role=slider][aria-label$=": from"]', (ends) =>
     ends.map((e) => e.getAttribute('aria-label')!.replace(/: from$/, '')),

@@ -21,10 +21,10 @@ const go = (path: string) => scene.go(`${stage.base}${path}`);
 /** Rings a rule of the demo now and gives the first student who heard. */
 async function ring(rule: string): Promise<string> {
   await go(`/c/1/rules/${rule}`);
-  await scene.clickText('Ring now', '[aria-label="The rule"]');
+  await scene.clickText('Check now', '[aria-label="The rule"]');
   await scene.see(DIALOG, /will leave at once/);
   const first = await scene.text(`${DIALOG} ul [aria-pressed=true] strong`);
-  await scene.clickText('Ring now', `${DIALOG} footer`);
+  await scene.clickText('Check now', `${DIALOG} footer`);
   await scene.gone(DIALOG);
   await scene.see('body', /The rule ran: \d+ messages? on the way/);
   return first;

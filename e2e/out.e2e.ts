@@ -17,7 +17,7 @@ const folder = mkdtempSync(join(tmpdir(), 'zest-bell-out-'));
 
 beforeAll(async () => {
   stage = await openStage();
-  scene = await stage.openDemo({ place: '/c/1/lookout' });
+  scene = await stage.openDemo({ place: '/c/1/students' });
   session = await scene.page.createCDPSession();
   await session.send('Browser.setDownloadBehavior', {
     behavior: 'allow',
@@ -65,13 +65,13 @@ const sheetOf = async (bytes: Buffer): Promise<unknown[][]> => {
 test('Lookout, the gradebook, people and items go out as they are shown', async () => {
   await scene.see('main', /42 of 42 students/);
   const lookout = await take('Workbook (XLSX)');
-  expect(lookout.name).toBe('NAV 120 Lookout.xlsx');
+  expect(lookout.name).toBe('NAV 120 Students.xlsx');
   const rows = await sheetOf(lookout.bytes);
   expect(rows).toHaveLength(43);
   expect(rows[0]!.slice(0, 3)).toEqual(['ID', 'First name', 'Last name']);
   expect(rows.slice(1).some((r) => r.slice(5).some((c) => typeof c === 'number'))).toBe(true);
 
-  await scene.go(`${stage.base}/c/1/lookout/gradebook`);
+  await scene.go(`${stage.base}/c/1/students/gradebook`);
   await scene.see('main', /of \d+ items/);
   const book = await take('Table (CSV)');
   const { data, errors } = Papa.parse<string[]>(book.bytes.toString('utf8').trim());
@@ -85,7 +85,7 @@ test('Lookout, the gradebook, people and items go out as they are shown', async 
 
   await scene.go(`${stage.base}/c/1/course/items`);
   await scene.see('main', /\d+ items/);
-  expect((await take('Table (CSV with a byte order mark)')).bytes.toString('utf8').charCodeAt(0)).toBe(0xfeff);
+  expect((await take('Table (CSV for older spreadsheets)')).bytes.toString('utf8').charCodeAt(0)).toBe(0xfeff);
 });
 
 test('the send log goes out with the filters that stand there, also as the messages that were sent', async () => {
@@ -118,7 +118,7 @@ test('a course goes out with made-up names, its calendar is read by another prog
   expect(events.map((e) => new ICAL.Event(e).summary)).toEqual(
     expect.arrayContaining(['Due: Tide tables quiz', 'Harvest break', 'Zest Bell: “Quiet for five days” runs']),
   );
-  await scene.clickText('End the address');
+  await scene.clickText('Turn off the address');
   await scene.see('body', /no longer works/);
   expect((await fetch(address)).status).toBe(404);
 
@@ -129,5 +129,5 @@ test('a course goes out with made-up names, its calendar is read by another prog
   await scene.upload('input[aria-label="Choose a file of rules"]', join(folder, rules.name));
   await scene.see('main', /NAV 120 Coastal Navigation from the file NAV 120 rules\.json/);
   await scene.clickText('Carry over 6 rules');
-  await scene.see('body', /Carried over 6 rules from NAV 120\. Nothing of it is on yet/);
+  await scene.see('body', /Carried over 6 rules from NAV 120\. Everything is still off/);
 });

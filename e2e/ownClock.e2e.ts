@@ -51,9 +51,9 @@ test('an instructor signs in, sees who matches now, rings, and reads of what hap
   await scene.see('main', /2 of 3 students match/);
 
   // Links need a public address, which this server does not know.
-  await scene.clickText('Ring now', 'main');
+  await scene.clickText('Check now', 'main');
   await scene.see('[role=dialog]', /2 messages will leave at once/);
-  await scene.clickText('Ring now', '[role=dialog] footer');
+  await scene.clickText('Check now', '[role=dialog] footer');
   await scene.see('body', /The rule ran: 2 messages on the way/);
   await scene.clickText('Send log', 'header');
   await scene.see('main', /All nudges 2 sent 2/);

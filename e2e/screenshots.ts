@@ -32,8 +32,8 @@ const shots: readonly (readonly [name: string, path: string, act?: (scene: Scene
   ['student', '/c/1/students/n1'],
   ['send-log', '/c/1/log'],
   [
-    'lookout',
-    '/c/1/lookout',
+    'students',
+    '/c/1/students',
     async (scene) => {
       // From the far end to two or more.
       const box = (await (await scene.page.waitForSelector(
@@ -48,15 +48,19 @@ const shots: readonly (readonly [name: string, path: string, act?: (scene: Scene
       await mouse.move(4, 790);
     },
   ],
-  ['gradebook', '/c/1/lookout/gradebook'],
-  ['class', '/c/1/lookout/class', (scene) => scene.until(() => document.querySelectorAll('[data-drawn]').length === 7)],
+  ['gradebook', '/c/1/students/gradebook'],
+  [
+    'class',
+    '/c/1/students/class',
+    (scene) => scene.until(() => document.querySelectorAll('[data-drawn]').length === 7),
+  ],
   ['tray', '/c/1/tray'],
   ['replay', '/c/1/replay?rule=quiet', (scene) => scene.page.waitForSelector('[data-drawn]')],
   ['outcomes', '/c/1/replay/outcomes?by=text', (scene) => scene.page.waitForSelector('[data-drawn]')],
   ['term', '/c/1/replay/term', (scene) => scene.see('main', /Rule by rule/)],
   ['sets', '/c/2/rules/quiet/courses', (scene) => scene.see('main', /nudges to \d+ students.*nudges to \d+ students/)],
-  ['signs', '/c/1/replay/signs', (scene) => scene.see('[aria-label=Signs]', /needlessly.*found/)],
-  ['hindsight', '/c/1/replay/hindsight?rule=quiet', (scene) => scene.page.waitForSelector('[data-drawn]')],
+  ['early-signs', '/c/1/replay/early-signs', (scene) => scene.see('[aria-label="Early signs"]', /found, but did fine/)],
+  ['who-it-found', '/c/1/replay/who-it-found?rule=quiet', (scene) => scene.page.waitForSelector('[data-drawn]')],
   [
     'import',
     '/c/1/course/data',

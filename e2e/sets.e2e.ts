@@ -100,7 +100,7 @@ test('there it is confirmed with a choice for what both changed; what was change
 });
 
 test('Today, Lookout and the send log are asked of all courses, each row with its course', async () => {
-  await scene.go(`${stage.base}/c/1/lookout`);
+  await scene.go(`${stage.base}/c/1/students`);
   await scene.clickText('Everywhere (4 courses)');
   await scene.see('main', /100 of 100 students in 4 courses/);
   await scene.see('main', /NAV 120 B cannot answer: times Syllabus was opened/);

@@ -9,25 +9,25 @@ let stage: Stage;
 let scene: Scene;
 beforeAll(async () => {
   stage = await openStage();
-  scene = await stage.openDemo({ place: '/c/1/replay/signs' });
+  scene = await stage.openDemo({ place: '/c/1/replay/early-signs' });
 });
 afterAll(async () => {
   expect(scene.complaints).toEqual([]);
   await stage.stop();
 });
-const SIGNS = '[aria-label=Signs]';
+const SIGNS = '[aria-label="Early signs"]';
 
 test('what told early is listed as sentences, the best first, with honest counts', async () => {
-  const told = await scene.see(SIGNS, /11 of 41 students turned out as you worry about/);
+  const told = await scene.see(SIGNS, /11 of 41 students ended up as you feared/);
   expect(told).toMatch(
-    /Have 1 score or more under 60% Part of the outcome itself: made of the same grades First told nearly as much after week 3/,
+    /Have 1 score or more under 60% Part of the outcome itself: made of the same grades Nearly as clear from week 3 on/,
   );
-  expect(told).toMatch(/1 of 30 needlessly 0\.6% to 16\.7% 9 of 11 found 52\.3% to 94\.9%/);
+  expect(told).toMatch(/1 of 30 found, but did fine could be 1% to 17% 9 of 11 found could be 52% to 95%/);
   await scene.see(
     '[aria-label="How to read this"]',
-    /One class is not the next.*A sign is no cause.*Nudges that were sent/,
+    /One class is not the next.*A sign is not a cause.*Nudges that were sent/,
   );
-  await scene.see('[aria-label="Two signs together"]', /Two together tell more/);
+  await scene.see('[aria-label="Two signs together"]', /Two signs together/);
 });
 
 test('another week is read as the slider moves, by the keyboard as well', async () => {
@@ -42,10 +42,10 @@ test('another week is read as the slider moves, by the keyboard as well', async 
 
 test('a sign shows its students with what it goes by, and other courses are counted with them', async () => {
   await scene.clickLabelled('Students: have 1 score or more under 60%');
-  await scene.see(SIGNS, /Found 9 .* Missed 2 .* Found needlessly 1/);
+  await scene.see(SIGNS, /Found 9 .* Missed 2 .* Found, but did fine 1/);
   await scene.clickText('Count students of other courses with these', 'main');
   await scene.clickText('MET 115 Weather for Mariners', 'main');
-  await scene.see(SIGNS, /of (5|6|7)\d students turned out as you worry about/);
+  await scene.see(SIGNS, /of (5|6|7)\d students ended up as you feared/);
   await scene.clickText('MET 115 Weather for Mariners', 'main');
   await scene.see(SIGNS, /11 of 41 students/);
 });
@@ -63,8 +63,8 @@ test('it becomes a draft with words that fit it, which is rehearsed', async () =
   await scene.press('Escape');
 });
 
-test('another outcome is kept for the course, and Hindsight begins with it', async () => {
-  await scene.go(`${stage.base}/c/1/replay/signs`);
+test('another outcome is kept for the course, and Who it found begins with it', async () => {
+  await scene.go(`${stage.base}/c/1/replay/early-signs`);
   await scene.clickText('a course grade under 60%', '[data-testid=filter-sentence]');
   const field = await scene.page.waitForSelector(
     '[data-radix-popper-content-wrapper] input[inputmode], [data-radix-popper-content-wrapper] input',
@@ -74,15 +74,15 @@ test('another outcome is kept for the course, and Hindsight begins with it', asy
   await scene.press('Escape');
   await scene.clickText('Keep for this course', 'main');
   await scene.see('body', /Kept for this course/);
-  await scene.go(`${stage.base}/c/1/replay/hindsight`);
+  await scene.go(`${stage.base}/c/1/replay/who-it-found`);
   await scene.see('[data-testid=filter-sentence]', /under 70%/);
 });
 
-test('Hindsight within each section says where two differ, and who was sent what', async () => {
+test('Who it found, within each section, says where two differ, and who was sent what', async () => {
   await scene.select('select:has(option[value*="section"])', 'Section');
   const told = await scene.see(
     '[aria-label="Treated alike"]',
     /Found, of those you worry about.*Who was sent what so far/,
   );
-  expect(told).toMatch(/\d+ of \d+, [\d.]+% to [\d.]+%/);
+  expect(told).toMatch(/\d+% \(\d+ of \d+; with so few students, it could be \d+% to \d+%\)/);
 });

@@ -22,7 +22,7 @@ const DIALOG = '[role=dialog]';
 const STARTERS: readonly (readonly [title: string, sentence: RegExp, steps: RegExp])[] = [
   [
     'Away for five days, firmer at ten',
-    /every weekday at 9:30 AM.*not visited the course for 5 days.*once per spell/,
+    /every weekday at 9:30 AM.*not visited the course for 5 days.*once each time/,
     /We miss you in class.*\+5 days.*Let us find a way back/,
   ],
   [
@@ -154,7 +154,7 @@ test('what is turned on reaches at its round whom its rehearsal named', async ()
   await scene.clickText('10 points below the class mean', `${DIALOG} li`);
   await scene.see(SENTENCE, /class mean/);
   // Essential, so that the budget of the course does not decide.
-  await scene.clickText('once per spell', SENTENCE);
+  await scene.clickText('once each time', SENTENCE);
   await scene.clickText('Essential: ignores');
   await scene.press('Escape');
   await scene.clickText('Turn on', '[aria-label="The rule"]');
@@ -174,7 +174,7 @@ test('what is turned on reaches at its round whom its rehearsal named', async ()
   }
   await scene.go(`${stage.base}/c/1/rules/${id}/history`);
   await scene.see('main', /Wed Oct 28, 3:00 PM/);
-  const reached = await scene.page.$$eval('[aria-label="The round"] li', (lines) =>
+  const reached = await scene.page.$$eval('[aria-label="The check"] li', (lines) =>
     lines.filter((l) => !/held back/.test(l.textContent ?? '')).map((l) => l.querySelector('strong')!.textContent),
   );
   // Who visited or was graded meanwhile may differ; a grade gap of ten points does not close in two days.

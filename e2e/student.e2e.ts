@@ -18,7 +18,7 @@ const LIST = '[aria-label=Entries]';
 const show = (part: string) => scene.clickText(part, '[aria-label=Show]');
 
 test('the time line has activity, work, grades, spells, messages and notes, and is filtered and zoomed by keys', async () => {
-  await scene.go(`${stage.base}/c/1/lookout`);
+  await scene.go(`${stage.base}/c/1/students`);
   await scene.type('[aria-label="Search students"]', 'okoro');
   await scene.clickText('Imani Okoro', '[role=table]');
   await scene.see('h1', /Imani Okoro/);

@@ -46,7 +46,7 @@ test('a student who was written to once, long ago, is written to now, and the lo
   await scene.until(() => !document.querySelector('[data-testid=falling-n19]'));
   await scene.go(`${stage.base}/c/1/students/n19`);
   await scene.clickText('Quiet for five days', 'main ol');
-  await scene.see('[aria-label="The nudge"]', /Sent by Dr\. .*Ostrander, past these limits: already nudged this spell/);
+  await scene.see('[aria-label="The nudge"]', /Sent by Dr\. .*Ostrander, past these limits: already nudged this time/);
 });
 
 test('a student without an address gets one, or is set aside until a day with a note', async () => {
@@ -73,7 +73,7 @@ test('a student without an address gets one, or is set aside until a day with a 
 test('a limit is raised where it is set, with its effect beside it', async () => {
   await scene.go(`${stage.base}/c/1/today`);
   await scene.clickText('Raise the limit', FALLING);
-  await scene.see('[role=dialog]', /Per spell, each step/);
+  await scene.see('[role=dialog]', /Each time, each step/);
   await scene.see('[data-testid=reach]', /would be nudged/);
 });
 

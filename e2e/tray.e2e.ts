@@ -42,9 +42,9 @@ test('a round whose step asks first leaves its nudges in the Tray, with evidence
   await setSendDelay(scene, 0);
   await scene.clickText('Rules', 'header');
   await scene.clickText('Quiet for five days', 'main');
-  await scene.clickText('Ring now', 'main');
-  await scene.see('[role=dialog]', /Ring/);
-  await scene.clickText('Ring now', '[role=dialog] footer');
+  await scene.clickText('Check now', 'main');
+  await scene.see('[role=dialog]', /Check “/);
+  await scene.clickText('Check now', '[role=dialog] footer');
   await scene.go(`${stage.base}/c/1/today`);
   await scene.see('main', /4 nudges are waiting for your decision/);
   await scene.clickText('Decide on them', 'main');

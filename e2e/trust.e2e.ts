@@ -72,16 +72,16 @@ test('all mail of the course is stopped, says what waits, and starts again', asy
   await scene.clickText('Stop all mail', `${DIALOG} footer`);
   await scene.see('[data-testid=standing]', /All mail of this course has been stopped since Mon Oct 26, 8:02 AM/);
   await clock('Move one day ahead', /It is now Tue Oct 27/);
-  await scene.see('main', /No message is waiting, and the rounds of 2 rules were missed/);
+  await scene.see('main', /No message is waiting, and 2 rules missed a check/);
   await scene.clickText('Start mail again', 'main');
   await scene.see(
     DIALOG,
-    /Rounds missed by 2 rules: Quiet for five days, A chart lab is missing.*Run missed rules now, once/,
+    /Checks missed by 2 rules: Quiet for five days, A chart lab is missing.*Run missed rules now, once/,
   );
   await scene.clickText('Start mail again', `${DIALOG} footer`);
   await scene.see('main', /Mail is going out/);
   await go('today');
-  await scene.see('main', /Quiet for five days.*Tue Oct 27, 8:02 AM, late: it made up for 1 missed round/);
+  await scene.see('main', /Quiet for five days.*Tue Oct 27, 8:02 AM, late: it made up for 1 missed check/);
 });
 
 test('rounds wait while the platform tells nothing, and are made up for when it does', async () => {
@@ -89,20 +89,20 @@ test('rounds wait while the platform tells nothing, and are made up for when it 
   for (const day of [27, 28, 29]) await clock('Move one day ahead', new RegExp(`It is now .*Oct ${day}`));
   await scene.see(
     '[data-testid=standing]',
-    /Rounds and mail are waiting: the learning platform has sent no data since Mon Oct 26/,
+    /Rules and mail are waiting: the learning platform has sent no data since Mon Oct 26/,
   );
   await go('today');
-  await scene.see('main', /Waiting for you.*Rounds and mail are waiting for new data from the learning platform/);
+  await scene.see('main', /Waiting for you.*Rules and mail are waiting for new data from the learning platform/);
   await go('rules/quiet');
-  await scene.clickText('Ring now', '[aria-label="The rule"]');
+  await scene.clickText('Check now', '[aria-label="The rule"]');
   await scene.see(DIALOG, /would be nudged|match/);
-  await scene.clickText('Ring now', `${DIALOG} footer`);
+  await scene.clickText('Check now', `${DIALOG} footer`);
   await scene.see('body', /older than its limit allows.*Nothing was sent/);
   await scene.press('Escape');
   await scene.gone(DIALOG);
-  await clock('Let the learning platform send data again', /has sent everything it had kept back/);
+  await clock('Let the learning platform send data again', /has sent everything it had held/);
   await go('today');
-  await scene.see('main', /late: it made up for \d missed rounds?/);
+  await scene.see('main', /late: it made up for \d missed checks?/);
   expect(await scene.page.$('[data-testid=standing]')).toBeNull();
 });
 

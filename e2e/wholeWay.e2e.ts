@@ -30,7 +30,7 @@ test('with the mouse', async () => {
   // A copy is off, and says so.
   await scene.clickText('Copy', 'main');
   await scene.see('body', /This is the copy\. It looks for the same students .* is off until you turn it on/);
-  await scene.see(SENTENCE, /Look every weekday at 9:30 AM.*not visited the course for 5 days.*once per spell/);
+  await scene.see(SENTENCE, /Look every weekday at 9:30 AM.*not visited the course for 5 days.*once each time/);
 
   // The number is changed where it stands in the sentence, and the reach follows.
   await scene.see(REACH, /students match/);
@@ -70,13 +70,13 @@ test('with the mouse', async () => {
   await scene.see('[aria-label="The rule"]', /● on/);
 
   // Rung: the button says how many messages leave.
-  await scene.click('button', 'Ring now');
+  await scene.click('button', 'Check now');
   const dialog = await scene.see(DIALOG, /messages? will leave at once/);
   // By hand it rings before the others of this morning: nobody was written to by them yet.
   const leaving = numberIn(dialog, /(\d+) messages? will leave/);
   expect(leaving).toBeGreaterThanOrEqual(wouldHear);
   const first = await scene.text(`${DIALOG} ul [aria-pressed=true] strong`);
-  await scene.clickText('Ring now', `${DIALOG} footer`);
+  await scene.clickText('Check now', `${DIALOG} footer`);
   await scene.see('body', new RegExp(`The rule ran: ${leaving} messages on the way`));
   await scene.see(REACH, /0 would be nudged/);
 
@@ -164,11 +164,11 @@ test('with the keyboard alone', async () => {
   await scene.see('[aria-label="The rule"]', /● on/);
   await page.waitForSelector(DIALOG, { hidden: true });
 
-  await scene.tabTo(/^Ring now$/);
+  await scene.tabTo(/^Check now$/);
   await scene.press('Enter');
   await scene.see(DIALOG, /will leave at once/);
   const first = await scene.text(`${DIALOG} ul [aria-pressed=true] strong`);
-  await scene.tabTo(/^Ring now · \d+$/);
+  await scene.tabTo(/^Check now · \d+$/);
   await scene.press('Enter');
   await scene.see('body', /The rule ran: \d+ messages? on the way/);
   await page.waitForSelector(DIALOG, { hidden: true });

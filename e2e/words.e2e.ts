@@ -109,16 +109,16 @@ test('a wording is written, mended, previewed for every student, sent, read on a
   await scene.clickText('Gentle check-in', 'ol');
   await scene.clickText('A new wording', '[aria-label=Wording]');
   await scene.clickText('Confirm changes', 'main');
-  // Once both rounds are rehearsed it can be confirmed.
+  // Once both checks are rehearsed it can be confirmed.
   await scene.see(DIALOG, /What you changed.*A new wording.*would be nudged/);
   await scene.clickText('Confirm changes', `${DIALOG} footer`);
   // The rule is in another course as well.
   await scene.clickText('Here only', DIALOG);
   await scene.gone(DIALOG);
-  await scene.clickText('Ring now', '[aria-label="The rule"]');
+  await scene.clickText('Check now', '[aria-label="The rule"]');
   await scene.see(DIALOG, /will leave at once/);
   const student = await scene.text(`${DIALOG} ul [aria-pressed=true] strong`);
-  await scene.clickText('Ring now', `${DIALOG} footer`);
+  await scene.clickText('Check now', `${DIALOG} footer`);
   await scene.see('body', /The rule ran: \d+ messages? on the way/);
 
   // The student reads it on a phone, and answers.
@@ -169,11 +169,11 @@ test('a file, a letter and words for an advisor go with a wording, each to whom 
   });
   expect(answer).toMatchObject({ copies: [{ to: 'contact:advisor' }], letter: { page: 'A4', attach: true } });
   await go('/c/1/rules/quiet');
-  await scene.clickText('Ring now', '[aria-label="The rule"]');
+  await scene.clickText('Check now', '[aria-label="The rule"]');
   const student = await scene.page
     .waitForSelector(`${DIALOG} ul [aria-pressed=true] strong`)
     .then((e) => e!.evaluate((s) => s.textContent ?? ''));
-  await scene.clickText('Ring now', `${DIALOG} footer`);
+  await scene.clickText('Check now', `${DIALOG} footer`);
   await scene.see('body', /The rule ran/);
   await go('/mailroom');
   await scene.type('aria/Find a mailbox', student);

@@ -1,8 +1,8 @@
 // What a program can see of how the interface speaks: British spellings, "e-mail", raw template code, and words of ours that were
 // replaced by plainer ones. It reads the strings and the texts between tags, not names, imports or comments.
-// `node scripts/voice.mjs --list [folder]` prints every string that people may read.
-import { readdirSync, readFileSync } from 'node:fs';
-import { join, relative } from 'node:path';
+// `node scripts/voice.mjs --list [file]` writes every string that people may read into one file, by place.
+import { mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { dirname, join, relative } from 'node:path';
 import ts from 'typescript';
 import { root } from './steps.mjs';
 
@@ -38,8 +38,24 @@ const RULES = [
     'a riddle: say it plainly',
   ],
 ];
+/** Words of the code that have plainer ones on screen, in mail, in errors and in exports. */
+const SCREEN_WORDS = [
+  [/\brounds?\b(?! (trip|up|down|of))/i, 'say “check”'],
+  [/\bspells?\b/i, 'say “each time”, “this time”, or “matches since”'],
+  [/\b(ring|rings|rang|ringing)\b(?!-)/i, 'say “check” or “ran”'],
+  [/\bLookout\b/, 'say “Students”'],
+  [/\bHindsight\b|\b[Nn]eedless(ly)?\b|\b[Rr]ightly\b/, 'say “Who it found” and the names of its four counts'],
+  [/\bmail domains\b/i, 'say “addresses that count as inside your institution”'],
+  [/\bby lot\b|\bone (row|line) an? \w+/i, 'say “at random”, “one row per …”'],
+];
+/**
+ * Where they are allowed: in published documents (summaries of requests, metrics, the command line), in earlier entries of the change log, in
+ * scripts for those who write the code, and in starters' texts to students, who do a round of practice.
+ */
+const OTHER_READERS =
+  /^(CHANGELOG|scripts\/)|core\/src\/(contract|starters\/words)|figures\/figures\.ts$|server\/src\/cli\/zest\.ts$/;
 /** One word in small letters is mostly a key of ours; how it is spelled is seen all the same. */
-const isKey = (text) => /^[a-z]+$/.test(text);
+const isKey = (text) => /^[a-z/-]+$/.test(text.replaceAll('…', '').trim());
 const SPELLING = RULES.slice(0, 2);
 /** Template code in what instructors read. Texts of wordings are written in it, and shown as chips by these. */
 const WRITES_TEXTS =
@@ -62,13 +78,13 @@ for (const page of PAGES) {
 }
 
 if (process.argv[2] === '--list') {
-  const within = process.argv[3] ?? '';
-  for (const f of found.filter((f) => f.path.startsWith(within))) console.log(`${f.path}:${f.line}: ${f.text}`);
+  writeStrings(process.argv[3] ?? 'artifacts/strings.md');
   process.exit(0);
 }
 const problems = found.flatMap(({ path, line, text }) =>
   [
     ...(isKey(text) ? SPELLING : RULES),
+    ...(isKey(text) || OTHER_READERS.test(path) ? [] : SCREEN_WORDS),
     ...(path.includes('/web/') && !WRITES_TEXTS.test(path) ? [[RAW, 'raw template code']] : []),
   ].flatMap(([pattern, advice]) => {
     const hit = pattern.exec(text);
@@ -77,6 +93,24 @@ const problems = found.flatMap(({ path, line, text }) =>
 );
 for (const problem of problems) console.error(problem);
 process.exit(problems.length > 0 ? 1 : 0);
+
+/** Sentences and labels in one file, by the place where they are read, each place with its count. */
+function writeStrings(file) {
+  const isRead = ({ path, text }) => !path.startsWith('scripts/') && !path.endsWith('.md') && /^[^a-z/]|\s/.test(text);
+  const placeOf = (path) =>
+    path.split('/src/')[0].split('/').at(-1) + '/' + path.split('/src/')[1].split('/').slice(0, 2).join('/');
+  const places = new Map();
+  for (const f of found.filter(isRead)) places.set(placeOf(f.path), [...(places.get(placeOf(f.path)) ?? []), f]);
+  const lines = [...places].flatMap(([place, all]) => [
+    `## ${place.replace(/\.tsx?$/, '')} (${all.length})`,
+    '',
+    ...all.map((f) => `- ${f.text} (${f.path.split('/').at(-1)}:${f.line})`),
+    '',
+  ]);
+  mkdirSync(dirname(join(root, file)), { recursive: true });
+  writeFileSync(join(root, file), lines.join('\n'));
+  console.log(`${found.filter(isRead).length} strings in ${places.size} places: ${file}`);
+}
 
 function walk(folder) {
   return readdirSync(join(root, folder), { withFileTypes: true, recursive: true })

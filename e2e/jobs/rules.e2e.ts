@@ -44,7 +44,7 @@ test('1 · “Whoever has not been in for five days hears from me, every weekday
   const me = new Story(scene);
   await startFrom(me, 'Away for five days, firmer at ten', /not visited the course for 5 days/);
   await me.pressOn('button[title="Remove this step"]');
-  await me.see(RULE, /once per spell|Turn on/);
+  await me.see(RULE, /once each time|Turn on/);
   await turnOn(me);
   me.doneIn(8);
 });

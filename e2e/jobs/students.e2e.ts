@@ -33,7 +33,7 @@ beforeEach(async () => {
 
 test('2 · “Who has between 40 and 75 percent and was late twice or more? I write to them, and keep it as a rule.”', async () => {
   const me = new Story(scene);
-  await me.goTo('Lookout');
+  await me.goTo('Students');
   await me.press('+ condition', FILTER);
   await me.pick('course grade');
   await me.choose('aria/how[role="combobox"]', 'between');
@@ -52,7 +52,7 @@ test('2 · “Who has between 40 and 75 percent and was late twice or more? I wr
   await me.press('Write even to those whose message budget is used up', 'main');
   await me.send();
   await me.see('body', /(is|are) on the way/);
-  await me.goTo('Lookout');
+  await me.goTo('Students');
   await me.press('Save as a rule', 'main');
   await me.see(SENTENCE, /course grade/);
   // It begins with the text that was just written.
@@ -62,11 +62,11 @@ test('2 · “Who has between 40 and 75 percent and was late twice or more? I wr
 
 test('3 · “Which week was the class quiet? How has Imani been doing, and what is she missing?”', async () => {
   const me = new Story(scene);
-  await me.goTo('Lookout');
+  await me.goTo('Students');
   await me.press('Class overview', 'main');
   await me.press('As a table', '[aria-label="Active students, week by week"]');
   await me.see('[aria-label="Active students, week by week"]', /Week Days Active students .*1 Aug 31 to Sep 6 \d+/);
-  await me.press('Students', 'main');
+  await me.press('Table', 'main');
   await me.fill('[aria-label="Search students"]', 'Imani');
   await me.press('Imani Okoro', '[role=table]');
   await me.see('main', /Imani Okoro/);
@@ -77,7 +77,7 @@ test('3 · “Which week was the class quiet? How has Imani been doing, and what
 
 test('7 · “From the gradebook: who has not turned in the lab hears from me, with the right subject.”', async () => {
   const me = new Story(scene);
-  await me.goTo('Lookout');
+  await me.goTo('Students');
   await me.press('Gradebook', 'main');
   await me.pressOn('[role=columnheader][id$="3"]');
   await me.see(DIALOG, /.+/);
@@ -92,7 +92,7 @@ test('7 · “From the gradebook: who has not turned in the lab hears from me, w
 
 test('8 · “My rules as a board: who matches one or the other, and for how long? I pin them.”', async () => {
   const me = new Story(scene);
-  await me.goTo('Lookout');
+  await me.goTo('Students');
   await me.press('Columns', 'main');
   await me.press('All that are on', '[aria-label=Columns]');
   await me.keys('Escape');
@@ -198,13 +198,13 @@ test('a text that looks unfinished is asked about before it leaves, with the wor
 });
 
 test('from a student’s name to a message it is four keys at most, and one Tab passes all chips of the text', async () => {
-  await scene.go(`${stage.base}/c/1/lookout`);
+  await scene.go(`${stage.base}/c/1/students`);
   const names = await scene.page.$$eval('[role=table] a[href*="/students/"]', (links) =>
     links.slice(0, 8).map((a) => a.getAttribute('href')!),
   );
   expect(names).toHaveLength(8);
   for (const href of names) {
-    await scene.go(`${stage.base}/c/1/lookout`);
+    await scene.go(`${stage.base}/c/1/students`);
     const link = (await scene.page.waitForSelector(`[role=table] a[href="${href}"]`))!;
     await link.focus();
     await scene.press('Enter');

@@ -120,7 +120,7 @@ describe('a condition over a history', () => {
       }),
     ).toBe('have not visited the course for 5 days and scored 50% or less on Tide tables quiz');
     expect(words({ measure: 'score', item: 'q1', is: '<', value: { mark: 'mastery' } })).toBe(
-      'scored under the mastery mark (80%) on Tide tables quiz',
+      'scored under the mastery score (80%) on Tide tables quiz',
     );
     expect(words({ measure: 'opens', item: 'q1', is: 'equals', value: 0 })).toBe('have never opened Tide tables quiz');
     expect(words({ none: [{ measure: 'submitted', item: 'lab', is: 'equals', value: true }] })).toBe(

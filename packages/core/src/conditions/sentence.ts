@@ -29,7 +29,7 @@ export function leafClause(leaf: Leaf, course: Course): Clause {
   const measure = CATALOGUE[leaf.measure];
   const threshold = thresholdOf(leaf, course.marks);
   let value = typeof threshold === 'number' ? valueWords(threshold, measure.unit) : String(threshold ?? '');
-  if (typeof leaf.value === 'object') value = `the ${leaf.value.mark} mark (${value || 'gone'})`;
+  if (typeof leaf.value === 'object') value = `the ${leaf.value.mark} score (${value || 'gone'})`;
   return measure.clause({ is: leaf.is, value, raw: threshold }, leaf, course);
 }
 
@@ -59,7 +59,7 @@ export function betweenIn(a: Condition, b: Condition, course: Course): Between |
   const measure = CATALOGUE[low.measure];
   const value = (leaf: Leaf) => {
     const threshold = thresholdOf(leaf, course.marks);
-    if (typeof leaf.value === 'object') return `the ${leaf.value.mark} mark`;
+    if (typeof leaf.value === 'object') return `the ${leaf.value.mark} score`;
     return typeof threshold === 'number' ? valueWords(threshold, measure.unit) : String(threshold ?? '');
   };
   const raw = thresholdOf(low, course.marks);

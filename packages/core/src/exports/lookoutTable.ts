@@ -18,7 +18,7 @@ const TEXTS: ReadonlySet<string> = new Set(['text', 'yesNo']);
 export function lookoutTable(course: Course, { students, columns, value, rules }: ShownStudents): ExportTable {
   const titles = apart(columns.map((c) => `${columnTitle(c, course, rules)}${unitOf(c) === 'percent' ? ' %' : ''}`));
   return {
-    name: `${course.code} Lookout`,
+    name: `${course.code} Students`,
     zone: course.timeZone,
     columns: [
       ...[text('ID'), text('First name'), text('Last name'), text('Email'), text('Section')],

@@ -8,11 +8,11 @@ export function termTable(
   { rules }: Pick<TermReport, 'rules'>,
 ): ExportTable {
   return {
-    name: `${course.code} what became of the term`,
+    name: `${course.code} how the term went`,
     zone: course.timeZone,
     columns: [
       text('Rule'),
-      ...['Rounds', 'Nudges sent', 'Students reached', 'Came back', 'Of', 'Replied', 'Of those sent'].map(number),
+      ...['Checks', 'Nudges sent', 'Students reached', 'Came back', 'Of', 'Replied', 'Of those sent'].map(number),
       ...[text('Held back by'), number('Students held back'), number('Of these never nudged')],
       ...['Found with the outcome', 'Missed', 'Found without it', 'Left alone'].map(number),
     ],

@@ -40,7 +40,7 @@ export const LOG_COLUMN_WORDS: Readonly<Record<LogColumn, LogColumnWords>> = {
   nudgesThisTerm: { title: 'Nudges this term', unit: 'count', about: 'were nudged this term' },
   replied: { title: 'Replied', unit: 'yesNo', about: 'replied to a nudge' },
   cameBack: { title: 'Came back after last nudge', unit: 'yesNo', about: 'came back after their last nudge' },
-  heldBack: { title: 'Rounds held back', unit: 'count', about: 'were held back by a limit' },
+  heldBack: { title: 'Times held back', unit: 'count', about: 'were held back by a limit' },
 };
 
 export function unitOf(column: LookoutColumn): Unit {

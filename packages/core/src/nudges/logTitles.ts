@@ -10,5 +10,8 @@ export const LOG_TITLES = {
   subject: 'Subject',
   messages: 'Messages',
   cameBack: 'What came back',
-  round: 'Round',
+  round: 'Check',
 } as const;
+
+/** What a column was called in files of earlier versions. */
+export const EARLIER_LOG_TITLES: Readonly<Record<string, string>> = { Round: LOG_TITLES.round };

@@ -1,5 +1,6 @@
 /** What the other packages use of `outcomes`. */
 export * from './proportion.ts';
+export * from './shareWords.ts';
 export * from './cameOfIt.ts';
 export * from './fairTrial.ts';
 export * from './hindsight.ts';

@@ -56,7 +56,7 @@ describe('the differences of two versions', () => {
       { part: 'Name', before: 'Away', after: 'Away, and low' },
       { part: 'When it runs', before: 'every day at 9:30 AM', after: 'every day at 10 AM' },
       { part: 'For whom', before: 'students', after: 'students, except P1 Test' },
-      { part: 'How often', before: 'once per spell and at most every 7 days', after: 'at every round' },
+      { part: 'How often', before: 'once each time and at most every 7 days', after: 'at every check' },
       { part: 'Step 2', before: 'after 5 days, holds “FIRM” to the student and their advisor', after: '—' },
     ]);
   });

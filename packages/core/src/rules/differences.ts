@@ -38,7 +38,7 @@ export function differences(
   part('How often', (r) => listWords(repeatParts(r.repeat)));
   part('Priority', (r) => ({ light: 'low', normal: 'normal', strong: 'high' })[r.weight]);
   part('Essential', (r) => (r.essential ? 'yes' : 'no'));
-  part('Only spells from', (r) => (r.spellsFrom === null ? '' : instantWords(r.spellsFrom, course.timeZone)));
+  part('Only matches from', (r) => (r.spellsFrom === null ? '' : instantWords(r.spellsFrom, course.timeZone)));
   part('Status', (r) => (r.status === 'draft' ? 'a draft' : r.status));
   for (let i = 0; i < Math.max(before.steps.length, after.steps.length); i++) {
     part(`Step ${i + 1}`, (r) => stepWords(r.steps[i], i, wordingName));
@@ -52,6 +52,6 @@ export function stepWords(step: Step | undefined, place: number, wordingName: (i
   const wait = durationWords(step.after);
   const when = wait === 'at once' ? (place === 0 ? 'at once' : 'with the step before') : `after ${wait}`;
   const how = step.deliver === 'send' ? 'sends' : 'holds';
-  const together = step.together ? ', one list a round' : '';
+  const together = step.together ? ', one list per check' : '';
   return `${when}, ${how} “${wordingName(step.wording)}” to ${recipientWords(step.to)}${together}`;
 }

@@ -44,7 +44,7 @@ function changeNumbers(rule: Rule, course: Course, change: (n: RuleNumber) => nu
     ...rule,
     when,
     repeat: {
-      perSpell: repeat.perSpell && limit('perSpell', 'per spell, at most', repeat.perSpell, 'times', TIMES_RANGE),
+      perSpell: repeat.perSpell && limit('perSpell', 'each time, at most', repeat.perSpell, 'times', TIMES_RANGE),
       perTerm: repeat.perTerm && limit('perTerm', 'in the whole term, at most', repeat.perTerm, 'times', TIMES_RANGE),
       gap: repeat.gap && {
         ...repeat.gap,

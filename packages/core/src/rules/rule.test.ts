@@ -89,7 +89,7 @@ describe('a rule as a sentence', () => {
     });
     expect(ruleSentence(rule, courseOf())).toBe(
       'Look every weekday at 9:30 AM, Sep 8 to Dec 11, for students who have not visited the course for 5 days, ' +
-        'and nudge each of them once per spell, at most 3 times this term and at most every 7 days.',
+        'and nudge each of them once each time, at most 3 times this term and at most every 7 days.',
     );
   });
 
@@ -100,7 +100,7 @@ describe('a rule as a sentence', () => {
       'Aug 31 to Dec 18',
       'students',
       'not visited the course for 5 days',
-      'once per spell',
+      'once each time',
     ]);
   });
 
@@ -108,7 +108,7 @@ describe('a rule as a sentence', () => {
     const step = { deliver: 'send', to: ['student'], wording: 'w' };
     const rule = ruleOf({ spellsFrom: '2026-10-26T08:02:00-04:00', steps: [step, { ...step, after: { days: 5 } }] });
     expect(ruleSentence(rule, courseOf())).toContain(
-      'for 5 days, only where that begins after Mon Oct 26, 8:02 AM, and nudge each of them once per spell in 2 steps.',
+      'for 5 days, only where that begins after Mon Oct 26, 8:02 AM, and nudge each of them once each time in 2 steps.',
     );
   });
 

@@ -26,15 +26,15 @@ export function audienceWords(audience: Audience, course: Course): string {
   return `${roles}${sections}${names.length === 0 ? '' : `, except ${listWords(names)}`}`;
 }
 
-/** The repeat limit part by part: "once per spell", "at most 3 times this term". */
+/** The repeat limit part by part: "once each time", "at most 3 times this term". */
 export function repeatParts(repeat: RepeatLimit): string[] {
   const parts: string[] = [];
   if (repeat.perSpell !== null)
-    parts.push(repeat.perSpell === 1 ? 'once per spell' : `${repeat.perSpell} times per spell`);
+    parts.push(repeat.perSpell === 1 ? 'once each time' : `${repeat.perSpell} times each time`);
   if (repeat.perTerm !== null)
     parts.push(repeat.perTerm === 1 ? 'once this term' : `at most ${repeat.perTerm} times this term`);
   if (repeat.gap !== null) parts.push(`at most every ${durationWords(repeat.gap)}`);
-  if (parts.length === 0) parts.push('at every round');
+  if (parts.length === 0) parts.push('at every check');
   if (repeat.untilReply) parts.push('until they reply');
   return parts;
 }

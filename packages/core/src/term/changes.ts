@@ -49,7 +49,7 @@ function otherNumbers({ rules, worried }: Report, who: string): Change[] {
     const { counts, other } = hindsight;
     const gain = other.counts.found - counts.found;
     const more = other.counts.needless - counts.needless;
-    const cost = more <= 0 ? 'no more needlessly' : `${more} more needlessly`;
+    const cost = more <= 0 ? 'no more who did fine' : `${more} more who did fine`;
     const [from, to] = [unitWords(other.value, other.unit), unitWords(other.other, other.unit)];
     return [
       {
@@ -74,7 +74,7 @@ const missed = ({ missedByAll, worried }: Report, who: string): Change[] =>
 
 /** What helps against each reason; null where nothing should. */
 const HELPS: Readonly<Record<WithheldReason, string | null>> = {
-  perSpell: 'Raise how often it may nudge in one spell.',
+  perSpell: 'Raise how often it may nudge each time.',
   perTerm: 'Raise how often it may nudge in a term.',
   gap: 'Shorten the time between its nudges.',
   budget: 'Widen the message budget, or make the rule essential.',

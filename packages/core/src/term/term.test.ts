@@ -44,7 +44,7 @@ const order = (more: Partial<TermOrder> = {}): TermOrder => ({
 });
 const report = (more: Partial<TermOrder> = {}) => runWhole(termReportInParts(order(more), facts));
 
-describe('what became of the term', () => {
+describe('how the term went', () => {
   test('hindsight is counted for each rule, and whom none found', () => {
     const { students, known, worried, missedByAll, rules } = report();
     expect([students, known, worried, missedByAll]).toEqual([10, 10, 4, 4]);
@@ -56,7 +56,7 @@ describe('what became of the term', () => {
     // Four mornings without a visit are four whole days; at three nobody more would have been found, and nobody needlessly.
     expect(rules[0]!.hindsight!.other).toMatchObject({ value: 5, other: 4, counts: { found: 4, needless: 0 } });
     expect(changes[0]).toBe(
-      '“Away” found 0 of 4 students who have a course grade under 60%. At 4 days instead of 5 days it would have found 4, and no more needlessly.',
+      '“Away” found 0 of 4 students who have a course grade under 60%. At 4 days instead of 5 days it would have found 4, and no more who did fine.',
     );
     const wide = report({ rules: [ruleOf({ when: { measure: 'daysSinceVisit', is: '>=', value: 4 } })] });
     expect(wide.rules[0]!.hindsight!.other).toBeNull();

@@ -58,7 +58,7 @@ test('recent scores stand the newest first', () => {
   expect(scoreList(contextOf(1))).toBeNull();
 });
 
-test('a weak topic is one under the mastery mark, with the pages and practice sets that are released', () => {
+test('a weak topic is one under the mastery score, with the pages and practice sets that are released', () => {
   expect(read(topicList(contextOf(0)))).toBe(
     '- tides: Reading tide tables (https://learn.saltmarsh.example/p), Tide drills',
   );

@@ -104,7 +104,7 @@ function hindsightOf(
 ): object {
   const [rule] = rules;
   if (!rule || values.rule?.length !== 1 || values.outcome === undefined)
-    throw new Refusal(`Hindsight needs one --rule and --outcome.\n${USAGE}`);
+    throw new Refusal(`zest hindsight needs one --rule and --outcome.\n${USAGE}`);
   const outcome = outcomeOf(scenario, values.outcome);
   const at = instantOf('at', values.at) ?? scenario.course.calendar.end;
   const span = { at, from: instantOf('from', values.from), until: instantOf('until', values.until) };
@@ -125,7 +125,8 @@ function groupingOf({ course }: Scenario, said: string | undefined): GroupBy | u
 
 function signsOf(scenario: Scenario, values: ReturnType<typeof readArgs>['values']): object {
   const by = instantOf('by', values.by);
-  if (values.outcome === undefined || by === undefined) throw new Refusal(`Signs need --outcome and --by.\n${USAGE}`);
+  if (values.outcome === undefined || by === undefined)
+    throw new Refusal(`zest signs needs --outcome and --by.\n${USAGE}`);
   const outcome = outcomeOf(scenario, values.outcome);
   const at = instantOf('at', values.at) ?? scenario.course.calendar.end;
   if (by >= at) throw new Refusal('--by: Choose an instant before --at');

@@ -138,7 +138,7 @@ const settle = ({ orm }: Pick<Services, 'orm'>, id: number, set: Partial<SourceR
 
 function troubleOf(error: unknown): { code: string; message: string; retryAfter: number } {
   if (error instanceof OutgoingTrouble) return error;
-  return { code: 'failed', message: 'What it told could not be taken in', retryAfter: 0 };
+  return { code: 'failed', message: 'What it sent could not be taken in', retryAfter: 0 };
 }
 
 async function ask(services: Pulling, row: SourceRow): Promise<Took> {

@@ -43,7 +43,7 @@ export async function sendPastLimits(em: Tx, live: LiveCourses, order: PastLimit
   const logged = await limitLogOf(em, order.course, [row], [order.student]);
   const result = letThrough(rule, order.student, course.facts, logOf(logged), order.now);
   if (!result.ok) {
-    const message = WHY[result.why] ?? 'A limit of this rule refuses it';
+    const message = WHY[result.why] ?? 'A limit of this rule does not allow it';
     throw new AppError('notReachable', [{ path: 'student', code: result.why, message }]);
   }
   const { decision, passed } = result;

@@ -91,7 +91,7 @@ async function keepTrouble(
   error: unknown,
   now: Instant,
 ): Promise<void> {
-  logger.error({ err: error, course: order.course, at: order.at }, 'a round failed');
+  logger.error({ err: error, course: order.course, at: order.at }, 'a rule could not run');
   const message = error instanceof Error ? error.message : 'unknown reason';
   await inTransaction(orm, async (em) => {
     for (const rule of await em.find(RuleRow, { id: { $in: [...order.rules] } })) {

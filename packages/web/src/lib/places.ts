@@ -1,5 +1,5 @@
 /** The eight places, in order; a digit key opens each. */
-export type PlacePath = 'today' | 'lookout' | 'rules' | 'wording' | 'tray' | 'log' | 'replay' | 'course';
+export type PlacePath = 'today' | 'students' | 'rules' | 'wording' | 'tray' | 'log' | 'replay' | 'course';
 
 export interface Place {
   readonly path: PlacePath;
@@ -15,8 +15,8 @@ export const PLACES: readonly Place[] = [
     about: 'What is waiting for you, who is falling through, and what happened since you last looked.',
   },
   {
-    path: 'lookout',
-    name: 'Lookout',
+    path: 'students',
+    name: 'Students',
     about: 'Every student in one table, with the columns you choose. Pick students and write to them.',
   },
   { path: 'rules', name: 'Rules', about: 'Whom Zest Bell looks for, when it looks, and what it sends.' },

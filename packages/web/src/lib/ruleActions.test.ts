@@ -21,7 +21,7 @@ describe('a rule that is saved', () => {
     await saveWithUndo(here, changed, cardOf(quiet), { confirmed: true });
     expect(lastToast()).toMatchObject({
       title: 'Saved “Quiet for a week”.',
-      description: 'Next round Tue Sep 15, 9:30 AM.',
+      description: 'Next check Tue Sep 15, 9:30 AM.',
     });
     await lastToast().press();
     expect(asked.map((a) => a.body)).toMatchObject([

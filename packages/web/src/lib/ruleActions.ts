@@ -38,7 +38,7 @@ export async function saveRule(view: CourseView, rule: Rule, version: number, ye
 /** Keeps changes of a rule that is on beside it, for somebody who may run rules to publish. */
 export async function keepBeside(view: CourseView, rule: Rule, version: number): Promise<RuleCard> {
   const card = await saveRule(view, rule, version);
-  toast(`Kept beside “${rule.name}”. An owner or co-instructor looks at it and confirms it.`);
+  toast(`Saved as a draft of “${rule.name}”. An owner or co-instructor reviews and confirms it.`);
   return card;
 }
 
@@ -52,7 +52,7 @@ export async function saveWithUndo(view: CourseView, rule: Rule, saved: RuleCard
   const card = await saveRule(view, rule, saved.version, yes);
   toast(`Saved “${rule.name}”.`, {
     description:
-      card.nextRoundAt === null ? undefined : `Next round ${instantWords(card.nextRoundAt, view.course.timeZone)}.`,
+      card.nextRoundAt === null ? undefined : `Next check ${instantWords(card.nextRoundAt, view.course.timeZone)}.`,
     action: {
       label: 'Undo',
       // Taking a change back reaches whom the rule reached before: that was said yes to.
@@ -113,8 +113,8 @@ export async function setStatusWithUndo(
         : changes.length > 1
           ? undefined
           : next === null
-            ? 'It has no rounds left.'
-            : `Next round ${instantWords(next, view.course.timeZone)}.`,
+            ? 'It has no checks left.'
+            : `Next check ${instantWords(next, view.course.timeZone)}.`,
     action: { label: 'Undo', onClick: () => void attempt(() => switchBack(view, changes)) },
   });
   return changes;

@@ -8,7 +8,7 @@ const TITLES: Readonly<Record<string, string>> = {
   groupWeights: 'Group weights',
 };
 
-export const settingTitle = (what: string): string => TITLES[what] ?? `Mark: ${what.slice('marks.'.length)}`;
+export const settingTitle = (what: string): string => TITLES[what] ?? `The ${what.slice('marks.'.length)} score`;
 
 /** What this course has of it; null for none. */
 export function ownSetting({ settings, groupWeights, marks }: CourseParts, what: string): unknown {

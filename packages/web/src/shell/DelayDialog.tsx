@@ -29,8 +29,8 @@ export function DelayDialog({ seconds: saved, onClose }: { readonly seconds: num
     <Dialog
       open
       onClose={onClose}
-      title="Time to take back"
-      note="What you send by hand waits this long: messages, answers, nudges of the Tray, “ring now”. Rules send as they are set."
+      title="Time to take a message back"
+      note="What you send yourself waits this long, and you can stop it during that time: messages, answers, nudges from the Tray, and “Check now”. Messages that rules send by themselves do not wait."
       foot={
         <Button look="main" busy={busy} onClick={() => save()}>
           Save setting

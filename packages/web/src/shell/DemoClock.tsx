@@ -11,7 +11,7 @@ import { queryClient, refreshAll, useSession } from '../lib/queries.ts';
 const MOVES = [
   { by: 'hour', words: 'Move one hour ahead' },
   { by: 'day', words: 'Move one day ahead' },
-  { by: 'nextRound', words: 'Move to the next round' },
+  { by: 'nextRound', words: 'Move to the next check' },
 ] as const;
 
 /** The clock on the top bar. In the demo it stands still and is moved from here. */
@@ -41,9 +41,7 @@ export function DemoClock({ clock, zone }: { readonly clock: ClockAnswer; readon
       queryClient.setQueryData(['clock'], await ask(contract.demo.campus, {}, { body: { silent } }));
       await refreshAll();
       toast(
-        silent
-          ? 'The learning platform sends no data now.'
-          : 'The learning platform has sent everything it had kept back.',
+        silent ? 'The learning platform sends no data now.' : 'The learning platform has sent everything it had held.',
       );
     } catch (error) {
       toast.error(errorWords(error));
@@ -97,7 +95,7 @@ export function DemoClock({ clock, zone }: { readonly clock: ClockAnswer; readon
                 <span className="block text-[13px] text-ink-2">
                   {clock.silent
                     ? 'It sends everything that happened in the meantime'
-                    : 'After two days without data, rounds wait'}
+                    : 'After two days without data, rules wait'}
                 </span>
               </DropdownMenu.Item>
             </>

@@ -10,7 +10,7 @@ const VERB: Readonly<Record<SendingKind, string>> = {
   answer: 'Sending',
   tray: 'Sending',
   letThrough: 'Sending',
-  ring: 'Ring now: sending',
+  ring: 'Check now: sending',
 };
 
 export function SendingBar() {

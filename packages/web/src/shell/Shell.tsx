@@ -56,7 +56,7 @@ function NoCourse() {
     <Empty title="This course does not exist, or you have no access to it">
       {courses.length === 0 ? (
         <Link className="font-semibold text-pine underline" to="/">
-          Back to the beginning
+          Back to the start
         </Link>
       ) : (
         <>
@@ -158,7 +158,7 @@ function WholeCourse() {
           href={`#${PAGE}`}
           className="absolute -top-20 left-4 z-50 rounded-b-lg bg-zest px-4 py-2 font-bold text-[#14211d] focus:top-0"
         >
-          Skip to the page
+          Skip to content
         </a>
         <TopBar
           here={here}

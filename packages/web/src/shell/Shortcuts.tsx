@@ -41,7 +41,7 @@ export function Shortcuts(props: { readonly open: boolean; readonly onClose: () 
           </dl>
         </section>
         <section>
-          <h3 className="mb-2 font-bold">In Lookout</h3>
+          <h3 className="mb-2 font-bold">In Students</h3>
           <dl className="grid grid-cols-[160px_1fr] gap-x-4 gap-y-1.5">
             {row('← →', 'on the end of a header’s brush: wider or narrower')}
             {row('Delete', 'on the end of a brush: clears it')}
@@ -71,7 +71,7 @@ export function Shortcuts(props: { readonly open: boolean; readonly onClose: () 
           <h3 className="mb-2 font-bold">On the term strip</h3>
           <dl className="grid grid-cols-[160px_1fr] gap-x-4 gap-y-1.5">
             {row('← →  ↑ ↓', 'one day or one week back or ahead')}
-            {row('Enter', 'opens the Send log for that day; in Lookout, shows the students as of it')}
+            {row('Enter', 'opens the Send log for that day; in Students, shows the students as of it')}
           </dl>
         </section>
       </div>

@@ -62,7 +62,7 @@ export function TopBar(props: {
               <MenuItem onSelect={props.onShortcuts} keys="?">
                 Keyboard shortcuts
               </MenuItem>
-              <MenuItem onSelect={props.onDelay}>Time to take back</MenuItem>
+              <MenuItem onSelect={props.onDelay}>Time to take a message back</MenuItem>
               <MenuItem onSelect={() => void navigate('/account')}>Your account</MenuItem>
               {props.isAdministrator && <MenuItem onSelect={() => void navigate('/admin')}>This installation</MenuItem>}
               <MenuItem onSelect={() => void signOut()}>Sign out</MenuItem>

@@ -28,7 +28,7 @@ const stopsOf = (rule: string): readonly Stop[] => [
     path: 'today',
     target: '[data-testid=term-strip]',
     title: 'The whole term at a glance',
-    text: 'Each bar is a day with nudges, each circle a round to come. Click a day to read what was sent.',
+    text: 'Each bar is a day with nudges, each circle a check to come. Click a day to read what was sent.',
   },
   {
     path: `rules/${rule}`,

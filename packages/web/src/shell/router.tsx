@@ -1,10 +1,27 @@
-import { createBrowserRouter, Navigate, useRouteError } from 'react-router';
+import { createBrowserRouter, Navigate, useLocation, useParams, useRouteError } from 'react-router';
 import { Failed, Loading } from '../parts/common/States.tsx';
 import { Gate } from './Gate.tsx';
 import { FirstCourse, NoPage, Shell } from './Shell.tsx';
 
 function Broken() {
   return <Failed error={useRouteError()} retry={() => window.location.reload()} />;
+}
+
+/** Earlier addresses of a course's pages, as bookmarks and mail that was sent have them, and where they are now. */
+const MOVED: readonly (readonly [string, string])[] = [
+  ['lookout', 'students'],
+  ['lookout/everywhere', 'students/everywhere'],
+  ['lookout/gradebook', 'students/gradebook'],
+  ['lookout/class', 'students/class'],
+  ['replay/hindsight', 'replay/who-it-found'],
+  ['replay/signs', 'replay/early-signs'],
+];
+
+/** Leads an earlier address to the page's present one, with its query. */
+function Moved({ to }: { readonly to: string }) {
+  const { course } = useParams();
+  const { search, hash } = useLocation();
+  return <Navigate to={{ pathname: `/c/${course}/${to}`, search, hash }} replace />;
 }
 
 export const router = createBrowserRouter([
@@ -112,19 +129,19 @@ export const router = createBrowserRouter([
             lazy: async () => ({ Component: (await import('../places/newCourse/SetUpPage.tsx')).SetUpPage }),
           },
           {
-            path: 'lookout/everywhere',
+            path: 'students/everywhere',
             lazy: async () => ({ Component: (await import('../places/lookout/EverywherePage.tsx')).EverywherePage }),
           },
           {
-            path: 'lookout',
+            path: 'students',
             lazy: async () => ({ Component: (await import('../places/lookout/LookoutPage.tsx')).LookoutPage }),
           },
           {
-            path: 'lookout/gradebook',
+            path: 'students/gradebook',
             lazy: async () => ({ Component: (await import('../places/lookout/GradebookPage.tsx')).GradebookPage }),
           },
           {
-            path: 'lookout/class',
+            path: 'students/class',
             lazy: async () => ({ Component: (await import('../places/lookout/ClassPage.tsx')).ClassPage }),
           },
           {
@@ -152,11 +169,11 @@ export const router = createBrowserRouter([
             lazy: async () => ({ Component: (await import('../places/replay/ReplayPage.tsx')).ReplayPage }),
           },
           {
-            path: 'replay/hindsight',
+            path: 'replay/who-it-found',
             lazy: async () => ({ Component: (await import('../places/replay/HindsightPage.tsx')).HindsightPage }),
           },
           {
-            path: 'replay/signs',
+            path: 'replay/early-signs',
             lazy: async () => ({ Component: (await import('../places/replay/SignsPage.tsx')).SignsPage }),
           },
           {
@@ -171,6 +188,7 @@ export const router = createBrowserRouter([
             path: 'replay/outcomes',
             lazy: async () => ({ Component: (await import('../places/replay/OutcomesPage.tsx')).OutcomesPage }),
           },
+          ...MOVED.map(([path, to]) => ({ path, element: <Moved to={to} /> })),
           { path: '*', element: <NoPage /> },
         ],
       },

@@ -3,9 +3,8 @@ import type { ReactNode } from 'react';
 import { Tip } from './Tip.tsx';
 
 const MEANINGS = {
-  spell: 'A spell is an unbroken stretch of time in which a student matches a rule.',
-  ring: 'To ring a rule is to run it once, now. It looks at all of its students and sends what it decides.',
-  round: 'In a round, a rule looks once at all of its students.',
+  eachTime: 'A time lasts until the student no longer matches. A student who matches again later starts a new time.',
+  check: 'In a check, a rule looks once at all of its students and nudges those who are due.',
   step: 'A step is one of the messages that a rule sends, one after the other, while a student still matches.',
   rhythm: 'The rhythm says when a rule looks.',
   nudge: 'A nudge is one message about one student, for a reason that a rule found.',

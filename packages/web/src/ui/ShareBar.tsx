@@ -1,5 +1,5 @@
 /** A share with its interval, drawn and in figures. */
-import type { Proportion } from '@zest-bell/core/outcomes';
+import { rangedShareWords, rangeWords, type Proportion } from '@zest-bell/core/outcomes';
 
 const percent = (share: number): string => `${Math.round(share * 100)}%`;
 
@@ -12,10 +12,7 @@ export function ShareBar(props: {
   if (proportion.of === 0) return <span className="text-ink-3">too soon to say</span>;
   const share = proportion.count / proportion.of;
   return (
-    <span
-      className="inline-flex items-center gap-2"
-      title={`With so few nudges, the true share may be anywhere from ${percent(proportion.low)} to ${percent(proportion.high)} (95% interval by Wilson)`}
-    >
+    <span className="inline-flex items-center gap-2" title={rangedShareWords(proportion, 'nudges')}>
       <span aria-hidden className="relative h-2 w-20 rounded-full bg-fog">
         <span
           className="absolute inset-y-0 rounded-full bg-zest"
@@ -26,9 +23,7 @@ export function ShareBar(props: {
       <span className="font-num text-[13px]">
         {proportion.count} of {proportion.of}
       </span>
-      <span className={figures ? 'text-[13px] text-ink-2' : 'sr-only'}>
-        {percent(proportion.low)} to {percent(proportion.high)}
-      </span>
+      <span className={figures ? 'text-[13px] text-ink-2' : 'sr-only'}>could be {rangeWords(proportion)}</span>
     </span>
   );
 }

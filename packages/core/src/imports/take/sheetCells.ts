@@ -101,7 +101,7 @@ export function markCell(cell: string, header: string): MarkCell {
   const mark = markOf(cell);
   if (mark) return mark;
   if (saysNothingYet(cell)) return null;
-  throw new RefusedRow(header, 'mark', `“${cell}” is no mark of attendance. Use P, A, L or E`);
+  throw new RefusedRow(header, 'mark', `“${cell}” is not an attendance entry. Use P, A, L or E`);
 }
 
 export const MARK_WORDS: Readonly<Record<Exclude<MarkCell, null>, string>> = {

@@ -1,7 +1,7 @@
 /** A table taken into a draft: two walks, one for what its columns are, one for what its rows say. */
 import { dayOrderOf, type DayOrder } from '../read/dates.ts';
 import type { Draft } from './draft.ts';
-import { LOG_TITLES } from '../../nudges/logTitles.ts';
+import { EARLIER_LOG_TITLES, LOG_TITLES } from '../../nudges/logTitles.ts';
 import { doubtsOf, type Doubt } from './doubts.ts';
 import type { Outcome } from './facts.ts';
 import {
@@ -205,7 +205,8 @@ function readSendLog(table: Table): TableReading {
 /** Whether the first columns are those of an exported send log. Later versions may have added columns after them. */
 function isSendLog(headers: readonly string[]): boolean {
   const titles = Object.values(LOG_TITLES);
-  return titles.every((title, i) => headers[i] !== undefined && withoutZone(headers[i]) === title);
+  const names = headers.map((header) => EARLIER_LOG_TITLES[withoutZone(header)] ?? withoutZone(header));
+  return titles.every((title, i) => names[i] === title);
 }
 
 /** Where a row says whom it is about, by its headers and what was told. */

@@ -64,7 +64,7 @@ export function countOfScores(spec: {
 }
 
 const thanWords = (call: MeasureCall): string =>
-  typeof call.than === 'object' ? `the ${call.than.mark} mark` : `${call.than}%`;
+  typeof call.than === 'object' ? `the ${call.than.mark} score` : `${call.than}%`;
 
 function thanOf(call: MeasureCall, subject: Subject): number {
   const than = typeof call.than === 'object' ? subject.course.marks[call.than.mark] : call.than;

@@ -67,22 +67,22 @@ test.each([
   [
     'looked at every 5 days without a limit',
     { rhythm: rhythm('FREQ=DAILY;INTERVAL=5'), when: { measure: 'missing', is: '>=', value: 0 }, repeat: {} },
-    ['everyRound: Without a limit, the same student is nudged at every round, every 5 days.'],
+    ['everyRound: Without a limit, the same student is nudged at every check, every 5 days.'],
   ],
   [
     'looked at every day without a limit, no absence',
     { when: { measure: 'missing', is: '>=', value: 0 }, repeat: {} },
-    ['everyRound: Without a limit, the same student is nudged at every round, every day.'],
+    ['everyRound: Without a limit, the same student is nudged at every check, every day.'],
   ],
   [
     'looked at every 3 hours without a limit',
     { rhythm: rhythm('FREQ=HOURLY;INTERVAL=3'), when: { measure: 'missing', is: '>=', value: 0 }, repeat: {} },
-    ['everyRound: Without a limit, the same student is nudged at every round, several times a day.'],
+    ['everyRound: Without a limit, the same student is nudged at every check, several times a day.'],
   ],
   [
-    'looked at every 2 days without a limit, an absence is nagged about at every round',
+    'looked at every 2 days without a limit, an absence is nagged about at every check',
     { rhythm: rhythm('FREQ=DAILY;INTERVAL=2'), repeat: {} },
-    ['everyRound: Without a limit, the same student is nudged at every round, every 2 days.'],
+    ['everyRound: Without a limit, the same student is nudged at every check, every 2 days.'],
   ],
   [
     'a gap as long as the rhythm is no limit',
@@ -168,7 +168,7 @@ test.each([
 
 test('a run that is over says that alone', () => {
   expect(advice({}, '2026-12-12T08:00')).toEqual([
-    'noRoundLeft: This rule has no rounds left. Choose a later last day.',
+    'noRoundLeft: This rule has no checks left. Choose a later last day.',
   ]);
 });
 

@@ -47,7 +47,7 @@ type Adviser = (rule: Rule, course: Course, coming: readonly Instant[], others: 
 export function adviceOn(rule: Rule, course: Course, now: Instant, others: readonly Rule[] = []): Advice[] {
   const coming = roundInstants(rule.rhythm, course.calendar, now);
   if (coming.length === 0) {
-    return [{ code: 'noRoundLeft', about: 'run', message: 'This rule has no rounds left. Choose a later last day.' }];
+    return [{ code: 'noRoundLeft', about: 'run', message: 'This rule has no checks left. Choose a later last day.' }];
   }
   const on = others.filter((r) => r.id !== rule.id && r.status === 'on');
   return ADVISERS.flatMap((advise) => advise(rule, course, coming, on) ?? []);
@@ -137,7 +137,7 @@ function everyRound(rule: Rule, course: Course): Advice | null {
   const often =
     asked && notice.usual <= 24
       ? `on days ${asked.days}, ${asked.days + 1}, ${asked.days + 2} and so on`
-      : `at every round, ${notice.usual < 24 ? 'several times a day' : notice.usual <= 24 ? 'every day' : `every ${plural(Math.round(notice.usual / 24), 'day')}`}`;
+      : `at every check, ${notice.usual < 24 ? 'several times a day' : notice.usual <= 24 ? 'every day' : `every ${plural(Math.round(notice.usual / 24), 'day')}`}`;
   return {
     code: 'everyRound',
     about: 'repeat',
@@ -220,7 +220,7 @@ function budgetBetweenRounds(rule: Rule, course: Course): Advice | null {
   const rounds =
     rhythm?.every === 'week' && rhythm.days.length > 1
       ? `each of ${plural(rhythm.days.length, 'round')} a week`
-      : 'each round';
+      : 'each check';
   const message = `The message budget allows ${budgetWords(budget)}, so the same student is not nudged at ${rounds}.`;
   return { code: 'budgetBetweenRounds', about: 'repeat', message };
 }
@@ -234,7 +234,7 @@ function quietRounds(rule: Rule, course: Course, coming: readonly Instant[]): Ad
   const [first] = quiet;
   const zone = course.timeZone;
   const leaves = firstOpen(first!, quietHours, course);
-  const message = `${quiet.length === coming.length ? 'Every round falls' : `${numberWords(quiet.length)} of ${plural(coming.length, 'round')} fall`} in quiet hours or days: what is decided ${instantWords(first!, zone)} leaves ${instantWords(leaves, zone)}.`;
+  const message = `${quiet.length === coming.length ? 'Every check falls' : `${numberWords(quiet.length)} of ${plural(coming.length, 'check')} fall`} in quiet hours or days: what is decided ${instantWords(first!, zone)} leaves ${instantWords(leaves, zone)}.`;
   return { code: 'quietRounds', about: 'rhythm', message };
 }
 

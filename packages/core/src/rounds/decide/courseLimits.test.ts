@@ -53,7 +53,7 @@ describe('the limits of a course', () => {
 
   test('marks have names of their own, and there are fifty at most', () => {
     expect([problems({ marks: {} }), problems({ marks: named(50) })]).toEqual([[], []]);
-    expect(problems({ marks: named(51) })).toEqual(['marks: At most 50 marks']);
+    expect(problems({ marks: named(51) })).toEqual(['marks: At most 50 named scores']);
     expect(problems({ marks: { '  ': 80 } })).toHaveLength(1);
     expect(problems({ marks: { ['m'.repeat(40)]: 80 } })).toEqual([]);
     expect(problems({ marks: { ['m'.repeat(41)]: 80 } })).toHaveLength(1);

@@ -55,8 +55,8 @@ export const limitsSchema = z.strictObject({
   settings: courseSettingsSchema,
   breaks: z.array(breakSchema).max(BOUNDS.breaks),
   marks: z
-    .record(z.string().trim().min(1, 'A mark needs a name').max(LONGEST_MARK), numberIn(PERCENT_RANGE))
-    .refine((marks) => Object.keys(marks).length <= 50, 'At most 50 marks'),
+    .record(z.string().trim().min(1, 'A named score needs a name').max(LONGEST_MARK), numberIn(PERCENT_RANGE))
+    .refine((marks) => Object.keys(marks).length <= 50, 'At most 50 named scores'),
   guards: z.strictObject({
     askAbove: z.number().gt(0, 'Type at least 1').max(1, 'Type at most 100'),
     staleHours: numberIn(STALE_HOURS_RANGE).nullable(),

@@ -22,7 +22,7 @@ export type WithheldReason = (typeof WITHHELD_REASONS)[number];
 /** A limit in words, after "held back:". */
 export const WITHHELD_WORDS: Readonly<Record<WithheldReason, string>> = {
   pending: 'a nudge is waiting',
-  perSpell: 'already nudged this spell',
+  perSpell: 'already nudged this time',
   perTerm: 'this term’s limit reached',
   gap: 'nudged too recently',
   replied: 'replied to this rule',

@@ -51,7 +51,7 @@ test('a replay heeds the replies that came', () => {
 
 test('the sentence says it', () => {
   const none = { perSpell: null, perTerm: null, gap: null };
-  expect(repeatParts({ ...none, untilReply: true })).toEqual(['at every round', 'until they reply']);
+  expect(repeatParts({ ...none, untilReply: true })).toEqual(['at every check', 'until they reply']);
   expect(repeatParts({ ...none, perTerm: 3, untilReply: true })).toEqual([
     'at most 3 times this term',
     'until they reply',

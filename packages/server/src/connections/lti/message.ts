@@ -16,29 +16,28 @@ const OLDEST = '10m';
 
 /** Why a launch is refused, as a page says it: what to mend, in plain words. */
 export const REFUSALS = {
-  missing: 'A part of the request is missing. Press the link in your course once more.',
+  missing: 'A part of the request is missing. Open the link in your course again.',
   unknownPlatform: 'Zest Bell does not know this platform. An administrator registers it under Connections.',
   severalClients:
     'This platform is registered under several client ids, and did not say which it means. Its administrator adds the client id to the login.',
   wrongTarget:
     'The link leads to another address than this Zest Bell. Its administrator corrects the address of the tool.',
-  stateUnknown:
-    'This launch was not begun here, or took longer than ten minutes. Press the link in your course once more.',
+  stateUnknown: 'This launch was not begun here, or took longer than ten minutes. Open the link in your course again.',
   noCookie: 'Your browser kept no cookie for this frame. Open Zest Bell in a window of its own.',
-  otherBrowser: 'This launch was begun in another browser. Press the link in your course once more.',
+  otherBrowser: 'This launch was begun in another browser. Open the link in your course again.',
   platformRefused: 'The platform did not sign you in. Sign in there, then press the link once more.',
   wrongIssuer:
     'The message comes from another platform than the one that was asked. An administrator checks the issuer.',
   wrongAudience: 'The message is for another tool. An administrator checks the client id.',
-  expired: 'The message has expired. Press the link in your course once more.',
+  expired: 'The message has expired. Open the link in your course again.',
   tooOld: 'The message is too old, or the platform’s clock is wrong. Press the link once more; then check the clocks.',
-  nonceForeign: 'The message does not belong to this launch. Press the link in your course once more.',
-  nonceUsed: 'This launch was used already. Press the link in your course once more.',
+  nonceForeign: 'The message does not belong to this launch. Open the link in your course again.',
+  nonceUsed: 'This launch was used already. Open the link in your course again.',
   wrongAlgorithm: 'The message is signed in a way that is not accepted. The platform signs with RS256.',
   unknownKey:
     'The message is signed with a key that the platform does not publish. An administrator checks the address of its keys.',
   forged: 'The signature of the message is wrong. An administrator checks the address of the platform’s keys.',
-  unreadable: 'The message cannot be read. Press the link in your course once more.',
+  unreadable: 'The message cannot be read. Open the link in your course again.',
   keysUnreachable: 'The keys of the platform cannot be fetched now. Try again in a minute.',
   wrongDeployment: 'The platform launched from a deployment that is not registered. An administrator adds its id.',
   wrongVersion: 'The platform speaks another version of LTI. Zest Bell speaks 1.3.',

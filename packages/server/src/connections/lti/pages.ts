@@ -83,7 +83,7 @@ export const studentPage = ({ course, firstName, paused, lookedAt, said }: Stude
   page(
     `Messages from ${course}`,
     `${said === null ? '' : `<p class="said" role="status">${escapeHtml(said)}</p>`}
-<p>${firstName === '' ? '' : `${escapeHtml(firstName)}, `}your instructor uses Zest Bell to notice when somebody may need a word, and to write to them.</p>
+<p>${firstName === '' ? '' : `${escapeHtml(firstName)}, `}your instructor uses Zest Bell to notice when somebody may need help, and to write to them.</p>
 <h2>What it looks at</h2>
 ${
   lookedAt.length === 0

@@ -2,7 +2,7 @@
 import { SCOPES } from './services.ts';
 
 const NAME = 'Zest Bell';
-const DESCRIPTION = 'Notices when students may need a word, and writes to them';
+const DESCRIPTION = 'Notices when students may need help, and writes to them';
 /** Parameters that give a course its days, where the platform fills them in. */
 const DAYS = { begin: '$CourseSection.timeFrame.begin', end: '$CourseSection.timeFrame.end' };
 export const TOOL_CLAIM = 'https://purl.imsglobal.org/spec/lti-tool-configuration';

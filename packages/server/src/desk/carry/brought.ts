@@ -20,7 +20,7 @@ export function readRulesFile(bytes: unknown): object {
   try {
     json = JSON.parse(Buffer.isBuffer(bytes) ? bytes.toString('utf8').replace(/^\uFEFF/, '') : '');
   } catch {
-    const message = 'It is no JSON. Export the rules again';
+    const message = 'It is not JSON. Export the rules again';
     throw new AppError('fileUnreadable', [{ path: 'file', code: 'json', message }]);
   }
   const parsed = parseRulesFile(json);
@@ -35,7 +35,11 @@ const unsoundFiles = ({ files }: DecidedFile): Problem[] =>
     const content = Buffer.from(bytes, 'base64');
     const kind = kindOf(name, content);
     const why =
-      typeof kind === 'string' ? kind : fileKey(content) === id ? null : 'Its content is another than it says';
+      typeof kind === 'string'
+        ? kind
+        : fileKey(content) === id
+          ? null
+          : 'Its content does not match its format. Export the rules again';
     return why === null ? [] : [{ path: `files[${i}]`, code: 'fileRefused', message: `“${name}”: ${why}` }];
   });
 

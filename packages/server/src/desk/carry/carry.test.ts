@@ -298,7 +298,7 @@ describe('[K8] carrying over', () => {
         { kind: 'rule', name: 'Lower' },
         { kind: 'wording', name: 'Firm' },
         // It names one of them.
-        { kind: 'items', name: 'Items, marks, and weights' },
+        { kind: 'items', name: 'Items, named scores, and weights' },
       ],
     });
     expect((await cards()).map((c) => c.rule.id)).toEqual(['low']);

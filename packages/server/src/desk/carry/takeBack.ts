@@ -33,7 +33,7 @@ export async function takeBackCarried(
   how: TakingBack,
 ): Promise<CarryUndone> {
   if (await hasRung(tx, row)) {
-    const message = 'A rule that came along has rung. Turn the rules off that you do not want.';
+    const message = 'A rule that came along has already run. Turn off the rules that you do not want.';
     throw new AppError('cannotUndo', [{ path: 'carry', code: 'hasRung', message }]);
   }
   const stays: Stays = [];
@@ -124,6 +124,6 @@ async function takeItems(
     await undoChange(tx, live.course, { change: row.along.change!, course: row.course, by, now });
   } catch (error) {
     if (!(error instanceof AppError)) throw error;
-    stays.push({ kind: 'items', name: 'Items, marks, and weights' });
+    stays.push({ kind: 'items', name: 'Items, named scores, and weights' });
   }
 }

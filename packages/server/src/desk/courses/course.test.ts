@@ -269,7 +269,7 @@ test('the morning desk says what rang and whom it reached, what rings next, and 
   expect(today.rang[0]).toMatchObject({ name: 'Away', heard: 3, weight: 'normal' });
   expect(today.rang[0]!.nudged.map((n) => n.name)).toEqual(['P1 Lind', 'P2 Lind', 'P3 Lind']);
   const ahead = (await ada.get(`${course}/today/ahead`).expect(200)).body as AheadAnswer;
-  // All three were nudged once per spell: nobody is left for the coming days.
+  // All three were nudged once each time: nobody is left for the coming days.
   expect(ahead.days).toMatchObject([
     { date: '2026-09-06', rules: [{ name: 'Away', rounds: [at('2026-09-06T09:30')], nudges: 0 }] },
     { date: '2026-09-07', rules: [{ name: 'Away', rounds: [at('2026-09-07T09:30')], nudges: 0 }] },

@@ -22,8 +22,8 @@ export interface Store {
   readonly forget: (services: StoreServices, course: number) => Promise<number>;
 }
 
-const FOR_STUDENT = 'Removed, as a student was erased. Bring the file again';
-const FOR_COURSE = 'Removed, as the course ended long ago';
+const FOR_STUDENT = 'Removed, because a student was erased. Bring the file in again';
+const FOR_COURSE = 'Removed, because the course ended long ago';
 
 /** Files that nobody took yet: what is in one is not known, so it is brought again where it is still wanted. */
 async function removeBrought({ orm, brought }: StoreServices, course: number, trouble: string): Promise<number> {

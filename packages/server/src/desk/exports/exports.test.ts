@@ -170,7 +170,7 @@ describe('the send log', () => {
     stage.clock.set(at('2026-09-17T09:31'));
     await runDueRounds(stage.services);
     const { bytes } = await made({ what: 'withheld', as: 'csv' });
-    expect(bytes.toString('utf8').split('\r\n')[1]).toMatch(/already nudged this spell/);
+    expect(bytes.toString('utf8').split('\r\n')[1]).toMatch(/already nudged this time/);
     const narrowed = await made({ what: 'withheld', as: 'csv', search: 'P3' });
     expect(narrowed.bytes.toString('utf8').trimEnd().split('\r\n')).toHaveLength(2);
     expect([narrowed.state.done, narrowed.state.total]).toEqual([1, 1]);

@@ -70,7 +70,7 @@ export const logRow = (l: LogLine, { addresses, cameBackAt, text }: LogDetails):
 
 export const WITHHELD_COLUMNS: readonly ExportColumn[] = [
   ...[text('Student ID'), text('Student'), text('Rule'), text('Why')],
-  ...[dateTime('First round'), dateTime('Last round'), number('Rounds')],
+  ...[dateTime('First check'), dateTime('Last check'), number('Checks')],
 ];
 
 export const withheldRow = (l: WithheldLine): ExportCell[] => [

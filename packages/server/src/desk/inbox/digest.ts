@@ -91,6 +91,6 @@ export function digestText(courses: readonly InboxCourse[], digest: Digest): str
   return [
     'This is waiting for you in Zest Bell:',
     ...parts,
-    `You asked for this email ${often} on which something is waiting. Change that on Today.`,
+    `You asked for this email ${often} on which something is waiting. You can change that on Today.`,
   ].join('\n\n');
 }

@@ -38,7 +38,7 @@ test('the list says each rule’s sentence, its rounds, and what it sent', async
   const [card] = (await ada.get(rules).expect(200)).body;
   expect(card).toMatchObject({
     sentence:
-      'Look every day at 9:30 AM, Aug 31 to Dec 18, for students who have not visited the course for 5 days, and nudge each of them once per spell.',
+      'Look every day at 9:30 AM, Aug 31 to Dec 18, for students who have not visited the course for 5 days, and nudge each of them once each time.',
     nextRoundAt: at('2026-09-07T09:30'),
     lastRound: null,
     sentInAll: 0,

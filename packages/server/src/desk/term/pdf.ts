@@ -1,4 +1,4 @@
-/** What became of the term, as a PDF to print and to file. */
+/** How the term went, as a PDF to print and to file. */
 import { WITHHELD_WORDS } from '@zest-bell/core/rounds';
 import type { TermReport } from '@zest-bell/core/term';
 import { dateWords, longDayWords, plural } from '@zest-bell/core/time';
@@ -10,15 +10,15 @@ const FAINT = '#4b5a54';
 const LINE = '#d9e1db';
 
 export async function termPdf(report: TermReport, outcome: string, course: Course): Promise<Buffer> {
-  const title = `What became of the term: ${course.code} ${course.title}`;
+  const title = `How the term went: ${course.code} ${course.title}`;
   const doc = await newDocument({ page: 'Letter', title, author: 'Zest Bell', at: report.at });
   return pdfOf(doc, () => {
-    doc.font('strong').fontSize(18).fillColor(INK).text('What became of the term');
+    doc.font('strong').fontSize(18).fillColor(INK).text('How the term went');
     doc.font('plain').fontSize(11).fillColor(FAINT);
     doc.text(`${course.code} ${course.title}, ${dateWords(course.start)} to ${dateWords(course.end)}`);
     doc.text(`As of ${longDayWords(report.at, course.timeZone)}`);
     heading(doc, 'What to change');
-    if (report.changes.length === 0) line(doc, 'There is too little yet to tell.');
+    if (report.changes.length === 0) line(doc, 'Too little has happened yet to tell.');
     report.changes.forEach((words, i) => line(doc, `${i + 1}. ${words}`));
     heading(doc, 'The outcome');
     line(
@@ -54,7 +54,7 @@ function writeRule(doc: Doc, r: TermReport['rules'][number]): void {
         `Held back for ${plural(h.students, 'student')}: ${WITHHELD_WORDS[h.reason]}${h.neverNudged > 0 ? ` (${h.neverNudged} never nudged)` : ''}.`,
     ),
     hindsight
-      ? `In hindsight it found ${hindsight.counts.found} of ${hindsight.counts.found + hindsight.counts.missed} with the outcome, and ${hindsight.counts.needless} without it.`
+      ? `Of the students you worry about, it found ${hindsight.counts.found} of ${hindsight.counts.found + hindsight.counts.missed}. It also found ${hindsight.counts.needless} who did fine.`
       : '',
   ].filter((w) => w !== '');
   doc.font('plain').fontSize(10.5).fillColor(INK).text(words.join(' '), { lineGap: 2 });

@@ -31,7 +31,7 @@ export function termRoutes(door: Door, { reading, live, clock, replays }: Servic
     const { known, order } = await orderOf(course, outcome);
     const report = JSON.parse(await replays.result(account, res, 'term', known.facts, order)) as TermReport;
     const bytes = await termPdf(report, conditionSentence(order.outcome, known.course), known.course);
-    const name = `${fileNameOf(`${known.course.code} what became of the term`)}.pdf`;
+    const name = `${fileNameOf(`${known.course.code} how the term went`)}.pdf`;
     res.attachment(name).type('application/pdf').send(bytes);
     return SENT;
   });

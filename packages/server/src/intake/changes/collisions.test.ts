@@ -51,7 +51,7 @@ test('the same one that both changed is told with who and what, nothing is saved
     problems: [
       {
         path: 'people[0].fields.Cohort',
-        message: 'Bo Quist changed this to “B” meanwhile. Save again to put yours in its place',
+        message: 'Bo Quist changed this to “B” in the meantime. Save again to replace it with yours',
       },
     ],
   });
@@ -71,6 +71,6 @@ test('the same one that both changed is told with who and what, nothing is saved
   await edit(bo, { breaks: [rest], breaksWere: [] }).expect(200);
   const clash = await edit(ada, { breaks: [{ ...rest, name: 'Rest' }], breaksWere: [] }).expect(409);
   expect((clash.body as { problems: object[] }).problems).toMatchObject([
-    { message: 'Bo Quist changed this to “Fall” meanwhile. Save again to put yours in its place' },
+    { message: 'Bo Quist changed this to “Fall” in the meantime. Save again to replace it with yours' },
   ]);
 });

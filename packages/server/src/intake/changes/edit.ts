@@ -45,7 +45,7 @@ const MOST_LINES = 40;
 const ERASED = {
   path: 'people',
   code: 'erased',
-  message: 'This student was erased on request. An owner can let them be brought again, under Access',
+  message: 'This student was erased on request. An owner can allow importing them again, under Access',
 };
 
 export function editRoutes(door: Door, { orm, reading, live, clock, seal }: Services): void {
@@ -253,7 +253,7 @@ async function collisionProblems(
     return {
       path: [at.path, field, key].filter(Boolean).join('.'),
       code: 'changedMeanwhile',
-      message: `${made ? name(made.by) : 'Somebody'} changed this to “${words}” meanwhile. Save again to put yours in its place`,
+      message: `${made ? name(made.by) : 'Somebody'} changed this to “${words}” in the meantime. Save again to replace it with yours`,
     };
   });
 }

@@ -209,14 +209,14 @@ async function settleOrWait(
     }
     tries.delete(path);
     const why =
-      'This file could not be read. Open it in your spreadsheet program, save it again, and put it here once more.';
+      'This file could not be read. Open it in your spreadsheet program, save it again, and put it here again.';
     await move(found, 'refused', services.clock.now(), why);
     return true;
   }
 }
 
 const UNREADABLE_NAME =
-  'The name of this file has characters that cannot be read. Give it another name, and put it here once more.';
+  'The name of this file has characters that cannot be read. Give it another name, and put it here again.';
 
 /** False where it was still being written: it is read again later. */
 async function settle(services: Services, course: number, found: Found): Promise<boolean> {

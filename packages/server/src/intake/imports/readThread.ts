@@ -62,7 +62,7 @@ function scenarioOf(bytes: Bytes): ReadScenario {
     json = parseJson(decodeText(bytes.read(0, bytes.size)).text);
   } catch (error) {
     if (error instanceof UnreadableFile) throw error;
-    const message = 'This file is no scenario file. Choose a file that ends in .json';
+    const message = 'This file is not a scenario file. Choose a file that ends in .json';
     return { ok: false, problems: [{ path: 'file', code: 'json', message }] };
   }
   const parsed = parseScenario(json);
@@ -103,7 +103,7 @@ const MOST_KEPT = 2000;
 
 function tableOf(file: FileInput, most: number): SheetTable {
   const source = sourceOf(file);
-  if (source.form !== 'table') throw new UnreadableFile('This file is no table. Choose a CSV file or a workbook.');
+  if (source.form !== 'table') throw new UnreadableFile('This file is not a table. Choose a CSV file or a workbook.');
   const { headers } = source.table;
   mustDiffer(headers);
   const rows: (readonly string[])[] = [];

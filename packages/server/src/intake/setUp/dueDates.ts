@@ -19,7 +19,7 @@ export function dueDateRoutes(door: Door, { reading, live, clock, files }: Servi
       try {
         const found = await files.read(course, { name, bytes }, { decisions: {}, at: now, now, retracted: new Set() });
         if (found.report.kind !== 'calendar')
-          throw new UnreadableFile('This file is no calendar. Choose one that ends in .ics');
+          throw new UnreadableFile('This file is not a calendar. Choose one that ends in .ics');
         const had = new Map(course.course.items.map((i) => [i.id, i.dueAt]));
         const dates = found.after.items.flatMap(({ id: item, dueAt: due }) =>
           had.get(item) === null && due !== null ? [{ item, due }] : [],

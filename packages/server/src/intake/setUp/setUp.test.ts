@@ -101,5 +101,5 @@ test('a calendar says when items without a due date are due, and nothing is chan
   expect(body).toEqual({ dates: [{ item: log.id, due: at('2026-09-14T23:59') }], others: 1 });
   expect(log.dueAt).toBeNull();
   const refused = await look('ID,Title\n1,Watch log 1\n', 'items.csv').expect(422);
-  expect(JSON.stringify(refused.body)).toContain('This file is no calendar');
+  expect(JSON.stringify(refused.body)).toContain('This file is not a calendar');
 });

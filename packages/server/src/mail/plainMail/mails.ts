@@ -74,7 +74,7 @@ function ownMail(
 function forwarded(reply: ReplyRow, course: CourseRow, { name, address }: Reader, services: Services): OutgoingMail {
   const from = mailFrom(course.sender, services.installationSender());
   const who = reply.fromName || reply.fromAddress;
-  const intro = `${who} <${reply.fromAddress}> replied to a message from ${course.code}. If you reply to this email, it goes to them.`;
+  const intro = `${who} <${reply.fromAddress}> replied to a message from ${course.code}. If you reply to this email, your reply goes to them.`;
   const text = `${intro}\n\n${reply.text}`;
   return {
     from: { name: `${who} (${course.code})`, address: from.address },

@@ -153,7 +153,7 @@ export const ERRORS = {
     family: 'user',
     title: 'The days and time zone of this course are not confirmed yet. Confirm them in Set up, then turn rules on.',
   },
-  ruleOff: { status: 409, family: 'user', title: 'This rule is off. Turn it on before it can ring.' },
+  ruleOff: { status: 409, family: 'user', title: 'This rule is off. Turn it on to check now.' },
   notInCourse: {
     status: 422,
     family: 'user',

@@ -42,7 +42,7 @@ export function limitRoutes(door: Door, { orm, reading, live, clock, replays }: 
           missing.map((mark) => ({
             path: `limits.marks.${mark}`,
             code: 'markInUse',
-            message: `A rule compares with the ${mark} mark, so you can change it but not remove it`,
+            message: `A rule compares with the ${mark} score, so you can change it but not remove it`,
           })),
         );
       }

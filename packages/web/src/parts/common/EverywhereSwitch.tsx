@@ -8,7 +8,7 @@ export function EverywhereSwitch({
   place,
 }: {
   readonly here: Here;
-  readonly place: 'today' | 'lookout' | 'log';
+  readonly place: 'today' | 'students' | 'log';
 }) {
   const open = (useCourses().data ?? []).filter((c) => !c.isArchived);
   if (open.length < 2) return null;

@@ -28,7 +28,7 @@ export function Meanwhile({ who, what, theirs, both, onMerged, onDrop }: Meanwhi
         {who ?? 'Someone'} changed {what.endsWith('s') ? 'these' : 'this'} {what} after you began. Your draft is kept.
       </p>
       {theirs.length > 0 && (
-        <p className="mt-1">They changed {titled(theirs)}, which you did not. Your draft can take that in.</p>
+        <p className="mt-1">They changed {titled(theirs)}, which you did not. Your draft can include that change.</p>
       )}
       {both.length > 0 && (
         <>

@@ -159,7 +159,7 @@ export function NumberOrMarkField(props: {
         <SelectField label={label} value={mark} onChange={(e) => onChange({ mark: e.target.value })}>
           {[...new Set([...names, mark])].map((m) => (
             <option key={m} value={m}>
-              the {m} mark ({marks[m] ?? 'gone'})
+              the {m} score ({marks[m] ?? 'gone'})
             </option>
           ))}
         </SelectField>
@@ -170,7 +170,7 @@ export function NumberOrMarkField(props: {
           className="mt-6"
           onClick={() => onChange(mark === null ? { mark: names[0]! } : (marks[mark] ?? 0))}
         >
-          {mark === null ? `Use the ${names[0]} mark` : 'Use a number'}
+          {mark === null ? `Use the ${names[0]} score` : 'Use a number'}
         </Button>
       )}
     </>

@@ -31,7 +31,7 @@ export function useTypedService(key: string) {
 
 const FIELDS = [
   { key: 'base', label: 'Address before /ims/oneroster', type: 'url' },
-  { key: 'tokenUrl', label: 'Address that gives tokens', type: 'url' },
+  { key: 'tokenUrl', label: 'Token address', type: 'url' },
   { key: 'clientId', label: 'Client id', type: 'text' },
   { key: 'clientSecret', label: 'Client secret', type: 'password' },
 ] as const;

@@ -69,7 +69,7 @@ export function AsideDialog(props: {
           )}
         </Labelled>
         <p className="text-[14px] text-ink-2">
-          Rules go on as before. Only Today leaves {one ? 'the student' : 'these students'} out.
+          Rules keep running as before. Only Today leaves {one ? 'the student' : 'these students'} out.
         </p>
         <div>
           <Button look="main" type="submit" busy={busy}>

@@ -74,7 +74,7 @@ export function GradeDialog(props: {
                 More than the {plural(item.points, 'point')} possible. It is saved as extra credit.
               </p>
             )}
-            <p className="text-[14px] text-ink-2">It counts from now on. What was decided before stays as it was.</p>
+            <p className="text-[14px] text-ink-2">It counts from now on. Earlier decisions stay as they were.</p>
             <div>
               <Button
                 needs="data.write"

@@ -24,7 +24,7 @@ export function touchedWords({ rules, broken }: Pick<ChangedAnswer, 'rules' | 'b
 /** Says what was changed, with the way back. */
 export function sayChanged(here: Here, answer: ChangedAnswer): void {
   const { change } = answer;
-  if (change === null) return void toast('Nothing was different.');
+  if (change === null) return void toast('Nothing changed.');
   toast(`${answer.summary}.`, {
     description: touchedWords(answer) || undefined,
     duration: 10_000,

@@ -52,7 +52,7 @@ export function ExportMenu(props: {
                 Table (CSV)
               </DropdownMenu.Item>
               <DropdownMenu.Item className={menuItem} onSelect={() => csv(true)}>
-                Table (CSV with a byte order mark)
+                Table (CSV for older spreadsheets)
               </DropdownMenu.Item>
             </>
           )}

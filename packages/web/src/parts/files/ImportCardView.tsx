@@ -70,7 +70,7 @@ export function ImportCardView(props: { readonly here: Here; readonly id: number
     await refreshAll();
     setBusy(false);
     if (!answer) return;
-    if (answer.change === null) toast('This file brought nothing new.');
+    if (answer.change === null) toast('This file has nothing new.');
     else sayChanged(here, answer);
     props.onSettled?.();
   };
@@ -137,7 +137,7 @@ export function ImportCardView(props: { readonly here: Here; readonly id: number
           {CORRECTABLE.has(seen.kind) && (
             <div className="mt-2">
               <Check
-                label="Undo what these rows say, as they were wrong"
+                label="Take back what these rows say, because they were wrong"
                 checked={seen.decisions.isCorrection ?? false}
                 onChange={(isCorrection) => void decide({ isCorrection })}
               />

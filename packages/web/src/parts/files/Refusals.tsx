@@ -33,7 +33,8 @@ export function Refusals(props: RefusalsProps) {
         <p className="text-[14px] text-ink-2">and {seen.counts.refused - seen.refused.length} more</p>
       )}
       <p className="mt-1 text-[13.5px] text-ink-2">
-        What you leave as it is can be downloaded after you take the file, mended, and brought in again.
+        After you take the file, you can download the rows that you left as they are, correct them, and bring them in
+        again.
       </p>
     </section>
   );

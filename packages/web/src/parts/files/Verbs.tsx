@@ -26,7 +26,7 @@ export function Verbs({ here }: { readonly here: Here }) {
       ask(contract.intake.setMeanings, { course: here.id }, { body: { ...meanings.data, verbs } }),
     );
     await refreshAll();
-    if (done !== undefined) toast('Saved. Statements are read so from now on.');
+    if (done !== undefined) toast('Saved. New statements are read this way.');
   };
   const all = [...new Set([...Object.keys(own), ...Object.keys(XAPI_VERBS)])];
   return (

@@ -2,15 +2,15 @@ import type { ImportKind, LeftOutWhy, ToldMeaning, VerbMeaning } from '@zest-bel
 
 /** Kinds of files as an instructor calls them, and what one brings. */
 export const KIND_WORDS: Readonly<Record<ImportKind, { readonly name: string; readonly about: string }>> = {
-  roster: { name: 'Roster', about: 'People with their contacts, one row a person' },
-  items: { name: 'Items', about: 'Assignments, quizzes and pages, one row an item' },
-  gradebook: { name: 'Gradebook', about: 'Students down and items across, or one row a grade' },
-  activity: { name: 'Activity', about: 'Visits, submissions and posts, one row an event' },
-  attendance: { name: 'Attendance', about: 'Sessions across, or one row a mark' },
+  roster: { name: 'Roster', about: 'People with their contacts, one row per person' },
+  items: { name: 'Items', about: 'Assignments, quizzes and pages, one row per item' },
+  gradebook: { name: 'Gradebook', about: 'Students down and items across, or one row per grade' },
+  activity: { name: 'Activity', about: 'Visits, submissions and posts, one row per event' },
+  attendance: { name: 'Attendance', about: 'Sessions across, or one row per entry' },
   lastSeen: { name: 'Last visits', about: 'When each student was there last, as a date or as an age' },
   columns: { name: 'Your own columns', about: 'A person and any columns, for rules and messages' },
   oneroster: { name: 'OneRoster', about: 'An export of your school’s records, as a zip or as single files' },
-  xapi: { name: 'xAPI statements', about: 'What a learning record store has kept' },
+  xapi: { name: 'xAPI statements', about: 'Statements from a learning record store' },
   calendar: { name: 'Calendar', about: 'Breaks, and due dates of items by their titles' },
   scenario: { name: 'Scenario', about: 'A whole course in one file' },
 };
@@ -38,7 +38,7 @@ export const FIELD_WORDS: Readonly<Record<string, string>> = {
   item: 'Item',
   at: 'Date and time',
   criterion: 'Criterion',
-  status: 'Attendance mark',
+  status: 'Present, absent, late, or excused',
   eventId: 'Id of the event',
 };
 

@@ -59,7 +59,7 @@ export function RecipientsPart({
         <>
           <p className="text-[13px] text-ink-2">The student gets no message.</p>
           <Check
-            label="One message a round about all students, each with why"
+            label="One message per check about all students, with the reason for each"
             checked={step.together === true}
             onChange={(together) => onChange({ ...step, together })}
           />
@@ -69,7 +69,7 @@ export function RecipientsPart({
           <div className="text-[13px] text-ink-2">
             <p>When a limit holds the student’s message back, the others get nothing either.</p>
             <Button look="quiet" onClick={onApart}>
-              Tell the others by a rule of their own
+              Tell the others with a separate rule
             </Button>
           </div>
         )

@@ -33,9 +33,9 @@ const WEIGHT_HELP: Readonly<Record<RuleWeight, string>> = {
 };
 
 const PLAIN: readonly { readonly words: string; readonly repeat: RepeatLimit }[] = [
-  { words: 'once per spell', repeat: { perSpell: 1, perTerm: null, gap: null } },
-  { words: 'once', repeat: { perSpell: null, perTerm: 1, gap: null } },
-  { words: 'every round', repeat: { perSpell: null, perTerm: null, gap: null } },
+  { words: 'once each time', repeat: { perSpell: 1, perTerm: null, gap: null } },
+  { words: 'once this term', repeat: { perSpell: null, perTerm: 1, gap: null } },
+  { words: 'at every check', repeat: { perSpell: null, perTerm: null, gap: null } },
 ];
 
 const isSameLimit = (a: RepeatLimit, b: RepeatLimit): boolean =>
@@ -56,7 +56,7 @@ function RepeatFields({ rule, onChange }: RepeatProps) {
       <p className="text-[13.5px] font-semibold">At most</p>
       <div className="-mt-3 grid grid-cols-2 gap-3">
         <NumberField
-          label="Per spell, each step"
+          label="Each time, each step"
           unit="times"
           {...TIMES_RANGE}
           empty="no limit"
@@ -73,8 +73,8 @@ function RepeatFields({ rule, onChange }: RepeatProps) {
         />
       </div>
       <p className="-mt-2 text-[13px] text-ink-2">
-        A spell is an unbroken stretch of time in which the student matches the rule. A student who comes back and later
-        matches again starts a new spell.
+        A time lasts until the student no longer matches. A student who comes back and later matches again starts a new
+        time.
       </p>
       <NumberField
         label="Wait between nudges: at least"
@@ -86,7 +86,7 @@ function RepeatFields({ rule, onChange }: RepeatProps) {
       />
       <p className="text-[13px] text-ink-2">All of these limits apply. Leave one empty for no limit.</p>
       <Check
-        label="Stop once the student replies to a nudge of this rule, until a new spell begins"
+        label="Stop once the student replies to a nudge of this rule, until the student matches anew"
         checked={repeat.untilReply === true}
         onChange={(stops) => set({ untilReply: stops || undefined }, 'untilReply')}
       />

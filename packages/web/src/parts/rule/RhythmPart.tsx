@@ -188,7 +188,7 @@ function NextRounds({ rhythm, course, now }: RhythmProps) {
   return (
     <div>
       <h3 className="font-body text-[13px] font-semibold text-ink-2">
-        {coming.length === 0 ? 'No rounds left' : `The next rounds, of ${coming.length}`}
+        {coming.length === 0 ? 'No checks left' : `The next checks, of ${coming.length}`}
       </h3>
       <ol className="mt-1 font-num text-[13px] leading-relaxed" data-testid="next-rounds">
         {coming.slice(0, 5).map((t) => (
@@ -229,7 +229,7 @@ function RawRule({ rhythm, onChange }: Pick<RhythmProps, 'rhythm' | 'onChange'>)
   );
 }
 
-/** From when until when it looks. */
+/** First and last day it looks. */
 export function RunPart({ rhythm, course, now, onChange }: RhythmProps) {
   const from = rhythm.start.slice(0, 10);
   const until = rhythm.until ?? course.end;
@@ -239,7 +239,7 @@ export function RunPart({ rhythm, course, now, onChange }: RhythmProps) {
   const setUntil = (date: string, tag?: string) => onChange({ ...rhythm, until: date }, tag);
   const once = plainRhythm(rhythm)?.every === 'once';
   return (
-    <Part words={runWords(rhythm, course)} label="From when until when" wide>
+    <Part words={runWords(rhythm, course)} label="First and last day" wide>
       <RunStrip
         course={course}
         now={now}

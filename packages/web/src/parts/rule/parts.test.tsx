@@ -68,7 +68,7 @@ describe('what a score is compared with', () => {
     const log: Leaf[] = [];
     render(<Fields start={score} log={log} />);
     const user = userEvent.setup();
-    await user.click(screen.getByText('Use the mastery mark'));
+    await user.click(screen.getByText('Use the mastery score'));
     await user.click(screen.getByText('Use a number'));
     expect(log.map((l) => l.value)).toEqual([{ mark: 'mastery' }, 80]);
   });
@@ -84,10 +84,10 @@ describe('what a score is compared with', () => {
 test('the repeat limits are combined freely, and the common ones are one click', async () => {
   const log: Partial<Rule>[] = [];
   const rule = { repeat: { perSpell: 1, perTerm: 3, gap: null }, essential: false, weight: 'normal' } as const;
-  render(<RepeatPart words="once per spell" rule={rule} onChange={(change) => log.push(change)} />);
+  render(<RepeatPart words="once each time" rule={rule} onChange={(change) => log.push(change)} />);
   const user = userEvent.setup();
-  await user.click(screen.getByText('once per spell'));
-  await user.click(screen.getByRole('button', { name: 'every round' }));
+  await user.click(screen.getByText('once each time'));
+  await user.click(screen.getByRole('button', { name: 'at every check' }));
   await user.type(screen.getByLabelText('Wait between nudges: at least'), '7');
   await user.click(screen.getByRole('button', { name: 'high' }));
   await user.click(screen.getByLabelText(/Essential/));

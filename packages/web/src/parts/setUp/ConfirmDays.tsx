@@ -28,8 +28,8 @@ export function ConfirmDays({ here }: { readonly here: Here }) {
       <h2 className="text-[18px] font-bold">Confirm the days and time zone</h2>
       <p className="mt-1 max-w-[75ch] text-[15px]">
         Your learning platform opened this course from {dateWords(course.start)} to {dateWords(course.end)}, in{' '}
-        {course.timeZone.replaceAll('_', ' ')} time. Rules run and messages leave by these. Until you confirm them, no
-        rule can be turned on and nothing is sent.
+        {course.timeZone.replaceAll('_', ' ')} time. Rules run and messages leave in this time zone, between these days.
+        Until you confirm them, no rule can be turned on and nothing is sent.
       </p>
       <p className="mt-3 flex flex-wrap items-center gap-4">
         <Button needs="settings.write" look="main" busy={busy} onClick={() => confirm()}>

@@ -52,7 +52,7 @@ export function SenderCard({ here }: { readonly here: Here }) {
       )}
       <div className="mt-2 grid gap-3 min-[760px]:grid-cols-2">
         <SenderFields sender={sender} problemOf={problemOf} onChange={change} />
-        <Labelled label="Your institution’s mail domains" problem={problemOf('domains')}>
+        <Labelled label="Addresses that count as inside your institution" problem={problemOf('domains')}>
           {(id) => (
             <input
               id={id}

@@ -15,7 +15,8 @@ export function SenderMeanwhile(props: {
   const who = useLastChange(here.id, 'course.sender');
   const { theirs, both, merged } = mergeSenders(base, form.value, here.answer.sender);
   const titleOf = (part: string) =>
-    SENDER_FIELDS.find((f) => f.key === part)?.label ?? (part === 'domains' ? 'Mail domains' : 'Where replies go');
+    SENDER_FIELDS.find((f) => f.key === part)?.label ??
+    (part === 'domains' ? 'Addresses inside your institution' : 'Where replies go');
   return (
     <Meanwhile
       who={who}

@@ -166,7 +166,7 @@ export function logWords({ log, brush }: LogBrush): { readonly lead: string; rea
     case 'unknown':
       return {
         lead: '',
-        marked: log === 'lastNudge' ? 'were never nudged' : `have nothing to say on whether they ${about}`,
+        marked: log === 'lastNudge' ? 'were never nudged' : `have no answer yet on whether they ${about}`,
       };
     case 'some': {
       const yes = brush.values.includes(true);
@@ -221,8 +221,8 @@ function LogPart({ view, onChange, brush: own }: SentenceProps & { readonly brus
             </SelectField>
           )}
           <p className="text-[14px] text-ink-2">
-            This is about the log, so it chooses students now. A rule cannot use it: what a rule has sent would decide
-            what it sends.
+            This only filters the table. A rule cannot use a condition about the log, because what a rule has sent would
+            then decide what it sends.
           </p>
           <Button look="quiet" className="justify-self-start" onClick={() => set(null)}>
             Remove this condition

@@ -27,7 +27,7 @@ export function TrialPart({ here, wording }: { readonly here: Here; readonly wor
   const end = async () => {
     if (!(await attempt(() => ask(contract.wording.endTrial, { course: here.id, wording }).then(() => true)))) return;
     await refreshAll();
-    toast('The fair trial ended. From now on, students get the texts in turn again.');
+    toast('The fair trial ended. Students now get the texts in turn again.');
   };
   return (
     <section aria-label="Fair trial" className="border-t border-line pt-3.5">
@@ -71,16 +71,16 @@ function Start(props: { readonly here: Here; readonly plan: TrialPlan; readonly 
     setBusy(false);
     if (!started) return;
     await refreshAll();
-    toast('The fair trial started. Zest Bell draws each student’s text by lot.');
+    toast('The fair trial started. Zest Bell chooses each student’s text at random.');
   };
   return (
     <div className="mt-1 grid gap-2 text-[14px]">
       <p className="text-ink-2">
-        Find out which text brings more students back. Zest Bell draws a text for each student by lot, and it stays
-        theirs.
+        Find out which text brings more students back. Zest Bell chooses a text for each student at random, and the
+        student keeps getting that text.
       </p>
       <fieldset>
-        <legend className="font-semibold">How large a difference has to be before you care</legend>
+        <legend className="font-semibold">Smallest difference that matters to you</legend>
         {plan.needed.map((n) => (
           <label key={n.points} className="mt-0.5 flex items-center gap-2">
             <input

@@ -44,7 +44,7 @@ export function Places(props: {
       {count < MOST_TEXTS && (
         <button
           type="button"
-          title="Texts rotate, so that nobody reads the same one twice running"
+          title="Texts rotate, so that nobody reads the same one twice in a row"
           onClick={() => {
             onChange(withText(draft, place));
             onPlace({ kind: 'text', index: count });

@@ -66,7 +66,7 @@ export function PreviewPane(props: PreviewPaneProps) {
               </optgroup>
             )}
             {next && next.length > 0 && (
-              <optgroup label="Students of the next round">
+              <optgroup label="Students of the next check">
                 {next.map((id) => (
                   <option key={id} value={id}>
                     {nameOf(here, id)}
@@ -101,10 +101,10 @@ export function PreviewPane(props: PreviewPaneProps) {
               if (steps !== 'next' && !next.includes(student)) onStudent(next[0]!);
             }}
           >
-            {steps === 'next' ? '✓ ' : ''}Only students of the next round ({next.length})
+            {steps === 'next' ? '✓ ' : ''}Only students of the next check ({next.length})
           </button>
         ) : next ? (
-          <span>The next round would send it to nobody.</span>
+          <span>The next check would send it to nobody.</span>
         ) : null}
         <span className="font-num">{at >= 0 ? `${at + 1} of ${through.length}` : ''}</span>
         <button
@@ -230,7 +230,7 @@ function Letters(props: {
       </button>
       {next.length > 1 && (
         <button type="button" disabled={busy} className={link} onClick={() => void download(next)}>
-          for the {next.length} students of the next round
+          for the {next.length} students of the next check
         </button>
       )}
       <button type="button" disabled={busy} className={link} onClick={() => void download(everybody)}>

@@ -110,7 +110,7 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose, on
       form.drop();
       await refreshAll();
       if (saved.version === wording.version) {
-        toast(`Kept beside “${draft.name}”. An owner or co-instructor looks at it and publishes it.`);
+        toast(`Saved as a draft of “${draft.name}”. An owner or co-instructor reviews and publishes it.`);
         onClose();
         return;
       }
@@ -169,7 +169,7 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose, on
             <Button onClick={onClose}>Close</Button>
           )}
           <Button look="main" busy={busy} disabled={!changed || problems.length > 0} onClick={() => save()}>
-            {runs && !here.may('rules.run') ? 'Keep beside it' : 'Save wording'}
+            {runs && !here.may('rules.run') ? 'Save as draft' : 'Save wording'}
           </Button>
         </>
       }

@@ -27,7 +27,7 @@ export function AccountPage() {
     <OwnPage title="Your account">
       {session.data.mustSetFactor && (
         <p role="alert" className="mt-3 font-semibold text-tangerine-text">
-          ▲ This installation asks for a second factor of everybody. Set one up to go on.
+          ▲ This installation requires a second factor. Set one up to continue.
         </p>
       )}
       <Name name={account.name} email={account.email} />
@@ -47,8 +47,8 @@ function Addresses({ own }: { readonly own: string }) {
   const isOwnProven = proven.data.some((p) => p.address === own);
   const address = typed ?? (isOwnProven ? '' : own);
   return (
-    <section aria-label="Addresses that are yours" className={CARD}>
-      <h2 className="text-[18px] font-bold">Addresses that are yours</h2>
+    <section aria-label="Your addresses" className={CARD}>
+      <h2 className="text-[18px] font-bold">Your addresses</h2>
       <p className="max-w-[75ch] text-[14px] text-ink-2">
         Your messages can come only from an address that you have proven. Zest Bell mails a code to it, and you type the
         code here.
@@ -98,7 +98,7 @@ function Name({ name: saved, email }: { readonly name: string; readonly email: s
     const session = await attempt(() => ask(contract.access.rename, {}, { body: { name } }));
     if (!session) return;
     queryClient.setQueryData(['session'], session);
-    toast('Saved. Your name stands so wherever you did something.');
+    toast('Saved. Your name now appears this way everywhere.');
   };
   return (
     <section aria-label="Name and password" className={CARD}>

@@ -44,10 +44,10 @@ export function Factors({ zone }: { readonly zone: string }) {
     <section aria-label="Second factors" className="mt-4 rounded-[16px] border border-line bg-sheet px-5 py-4">
       <h2 className="text-[18px] font-bold">Second factor</h2>
       <p className="text-[14px] text-ink-2">
-        Beside your password you show a code of your phone, or a passkey. Whoever learns your password cannot sign in
-        with it alone.
+        In addition to your password, you sign in with a code from your phone or with a passkey. Someone who learns your
+        password cannot sign in with it alone.
       </p>
-      <h3 className="mt-4 font-bold">Codes of an authenticator app</h3>
+      <h3 className="mt-4 font-bold">Authenticator app codes</h3>
       {totp ? (
         <div className="mt-1 flex flex-wrap items-center gap-3">
           <span>In use. {recoveryCodes} of 10 recovery codes are left.</span>
@@ -70,7 +70,7 @@ export function Factors({ zone }: { readonly zone: string }) {
               })
             }
           >
-            Use no codes any more
+            Turn off codes
           </Button>
         </div>
       ) : begun ? (
@@ -123,7 +123,7 @@ export function Factors({ zone }: { readonly zone: string }) {
       )}
       {IS_NUMBERS && (
         <p className="text-[14px] text-ink-2">
-          A passkey needs a name in the address of this page, and not numbers. Open Zest Bell under its name to add one.
+          Passkeys do not work at a numeric address such as this one. Open Zest Bell at its host name to add one.
         </p>
       )}
       <div className="mt-1 flex flex-wrap items-end gap-3" hidden={IS_NUMBERS}>
@@ -180,7 +180,7 @@ function Begun(props: {
         </Labelled>
         <p>
           <Button type="submit" look="main" busy={busy}>
-            Use codes from now on
+            Turn on codes
           </Button>
         </p>
       </div>

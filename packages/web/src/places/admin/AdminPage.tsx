@@ -59,12 +59,12 @@ function Settings({ saved, again }: { readonly saved: InstallationSettings; read
     confirmed(async () => {
       const { factorRequired, keepMonths } = settings;
       await ask(contract.admin.setSettings, {}, { body: { factorRequired, keepMonths } });
-      toast('Saved. This now holds for everybody.');
+      toast('Saved. This now applies to everyone.');
       again();
     });
   return (
-    <section aria-label="What holds for all" className={CARD}>
-      <h2 className="text-[18px] font-bold">What holds for all</h2>
+    <section aria-label="Settings for everyone" className={CARD}>
+      <h2 className="text-[18px] font-bold">Settings for everyone</h2>
       <label className="mt-2 flex items-start gap-3">
         <input
           type="checkbox"
@@ -73,13 +73,13 @@ function Settings({ saved, again }: { readonly saved: InstallationSettings; read
           onChange={(e) => setSettings({ ...settings, factorRequired: e.target.checked })}
         />
         <span>
-          Everybody needs a second factor
-          <span className="block text-[14px] text-ink-2">Who has none sets one up at the next sign-in.</span>
+          Require a second factor for everyone
+          <span className="block text-[14px] text-ink-2">Anyone without one sets it up at the next sign-in.</span>
         </span>
       </label>
       <div className="mt-3">
         <NumberField
-          label="Keep what is known of students for, after a course’s end"
+          label="After a course ends, keep student data for"
           unit="months"
           whole
           min={1}
@@ -144,11 +144,11 @@ function People() {
               <>
                 {p.factors.map((f) => FACTOR_WORDS[f]).join(', ')}{' '}
                 <Button look="quiet" onClick={() => reset(p)}>
-                  It is lost
+                  Reset
                 </Button>
               </>
             ),
-            p.seenAt === null ? 'not signed in' : <When key="seen" at={p.seenAt} zone={ZONE} />,
+            p.seenAt === null ? 'never' : <When key="seen" at={p.seenAt} zone={ZONE} />,
             <input
               key="administrator"
               type="checkbox"
@@ -178,7 +178,7 @@ function Courses() {
   return (
     <section aria-label="Courses" className={CARD}>
       <h2 className="text-[18px] font-bold">Courses</h2>
-      <p className="text-[14px] text-ink-2">An administrator sees no student of a course that they have no part in.</p>
+      <p className="text-[14px] text-ink-2">Administrators see no students of courses in which they have no role.</p>
       <PlainTable
         label="Courses"
         columns={[
@@ -207,7 +207,7 @@ function Courses() {
 const TROUBLE_WORDS = {
   mail: 'Mail cannot leave',
   round: 'A rule cannot run',
-  stopped: 'Its people stopped its mail',
+  stopped: 'Its mail was stopped',
   stale: 'Its data is too old',
   disk: 'The disk is nearly full',
   replyPort: 'No replies arrive',
@@ -225,7 +225,7 @@ function Troubles() {
       <h2 className="text-[18px] font-bold">Troubles</h2>
       {troubles.data.length === 0 ? (
         <p className="text-[14px] text-ink-2">
-          Nothing keeps rules or mail of any course waiting, and no server has reported a problem.
+          Rules and mail are running in every course, and no server has reported a problem.
         </p>
       ) : (
         <PlainTable

@@ -47,7 +47,7 @@ export function MailSettings({ saved, again, className }: Props) {
         const named = isFixed('senderDomains') ? {} : { senderDomains };
         const body = { factorRequired, keepMonths, coursesBy, courseMakers, ...own, ...named };
         await ask(contract.admin.setSettings, {}, { body });
-        toast('Saved. This now holds for everybody.');
+        toast('Saved. This now applies to everyone.');
         again();
       }),
     );
@@ -56,7 +56,7 @@ export function MailSettings({ saved, again, className }: Props) {
       <h2 className="text-[18px] font-bold">Mail and courses</h2>
       {saved.sender === null && (
         <p className="mt-1 max-w-[75ch] text-[14.5px]">
-          Nobody has said who the installation’s own mail comes from. Until then, invitations, passwords, notices and
+          No sender is set for the installation’s own mail. Until one is set, invitations, passwords, notices, and
           summaries come from the first administrator’s address.
         </p>
       )}
@@ -89,7 +89,7 @@ export function MailSettings({ saved, again, className }: Props) {
       {isFixed('sender') && <Fixed by="ZEST_SENDER" />}
       <div className="mt-3">
         <Labelled
-          label="Messages may come from these domains and addresses, one a line (empty: from any proven address)"
+          label="Messages may come from these domains and addresses, one per line (empty: any proven address)"
           problem={problemAt('senderDomains')}
         >
           {(id) => (
@@ -143,9 +143,7 @@ export function MailSettings({ saved, again, className }: Props) {
 }
 
 const Fixed = ({ by }: { readonly by: string }) => (
-  <p className="mt-1 text-[14px] text-ink-2">
-    The server’s own settings say this ({by}), so it cannot be changed here.
-  </p>
+  <p className="mt-1 text-[14px] text-ink-2">This is set on the server ({by}) and cannot be changed here.</p>
 );
 
 /** Who may make courses, by name: everybody with an account is offered. */
@@ -208,8 +206,8 @@ export function UnprovenSenders({ className }: { readonly className: string }) {
     <section aria-label="Not proven" className={className}>
       <h2 className="text-[18px] font-bold">Not proven</h2>
       <p className="max-w-[75ch] text-[14px] text-ink-2">
-        Messages come from these addresses, or replies go to them, although nobody has proven them. They keep working
-        until somebody changes them. In Course, under Sender, their people can have a code mailed.
+        Messages come from these addresses, or replies go to them, but nobody has proven them. They keep working until
+        somebody changes them. Their owners can have a code mailed in Course, under Sender.
       </p>
       <PlainTable
         label="Senders that are not proven"

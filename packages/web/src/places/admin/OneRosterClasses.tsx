@@ -38,7 +38,7 @@ export function OneRosterClasses({ className }: { readonly className: string }) 
       }
       // What is left may be connected by the same service.
       if (fitting.length === classes.length) dropTyped();
-      toast(`Connected ${plural(fitting.length, 'course')}. Each is asked within the hour.`);
+      toast(`Connected ${plural(fitting.length, 'course')}. Zest Bell asks each one within the hour.`);
     });
   return (
     <section aria-label="Student information system" className={className}>

@@ -18,9 +18,9 @@ import { When } from '../../ui/When.tsx';
 const FIELDS = [
   { key: 'issuer', label: 'Issuer' },
   { key: 'clientId', label: 'Client id' },
-  { key: 'deployments', label: 'Deployment ids, with commas' },
-  { key: 'authEndpoint', label: 'Address for authentication' },
-  { key: 'tokenEndpoint', label: 'Address that gives tokens' },
+  { key: 'deployments', label: 'Deployment ids, separated by commas' },
+  { key: 'authEndpoint', label: 'Sign-in address' },
+  { key: 'tokenEndpoint', label: 'Token address' },
   { key: 'jwksUrl', label: 'Address of its public keys' },
 ] as const;
 const ZONE = Intl.DateTimeFormat().resolvedOptions().timeZone;
@@ -62,8 +62,8 @@ export function Platforms({ className }: { readonly className: string }) {
     <section aria-label="Learning platforms" className={className}>
       <h2 className="text-[18px] font-bold">Learning platforms</h2>
       <p className="mt-1 max-w-[75ch] text-[14px] text-ink-2">
-        A registered platform opens Zest Bell inside its courses (LTI 1.3). It tells who is in the course, and their
-        results. Zest Bell writes nothing back. Register the tool there with these addresses:
+        A registered platform opens Zest Bell inside its courses (LTI 1.3). It tells Zest Bell who is in the course, and
+        their results. Zest Bell writes nothing back. Register the tool there with these addresses:
       </p>
       <dl className="mt-1 grid gap-x-4 text-[14px] min-[640px]:grid-cols-[auto_1fr]">
         {own.map(({ name, of }) => (
@@ -161,8 +161,8 @@ function SelfRegistration() {
       </div>
       {made && (
         <p role="status" className="mt-2 text-[14px]">
-          Give this address to the platform. It works once, until <When at={made.endsAt} zone={ZONE} />. You say yes
-          here before it can open Zest Bell.
+          Give this address to the platform. It works once, until <When at={made.endsAt} zone={ZONE} />. You approve the
+          platform here before it can open Zest Bell.
           <span className="block font-num break-all">{made.address}</span>
         </p>
       )}

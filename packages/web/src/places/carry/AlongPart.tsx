@@ -15,7 +15,7 @@ export function AlongPart(parts: CarryPart) {
   return (
     <Section
       title="1. What comes along"
-      note="Rules bring the wordings that they send. They come turned off, drafts as drafts; people left out by name stay behind."
+      note="Rules bring their wordings along. They arrive turned off, and drafts stay drafts. Exceptions for named students are left behind."
     >
       <div className="mt-2 grid gap-x-8 gap-y-4 min-[900px]:grid-cols-[minmax(0,1.6fr)_minmax(0,1fr)]">
         <div>
@@ -58,7 +58,7 @@ export function AlongPart(parts: CarryPart) {
             </div>
           )}
           <div>
-            <strong>Limits and marks</strong>
+            <strong>Limits and named scores</strong>
             <ul>
               {preview.settings
                 .filter((s) => s.from !== null)
@@ -77,7 +77,7 @@ export function AlongPart(parts: CarryPart) {
           </div>
           {preview.views.length > 0 && (
             <div>
-              <strong>Saved views of Lookout</strong>
+              <strong>Saved views of Students</strong>
               <ul>
                 {preview.views.map((v) => (
                   <li key={v.name}>

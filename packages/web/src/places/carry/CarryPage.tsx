@@ -109,7 +109,7 @@ function Carrying({ here, source }: { readonly here: Here; readonly source: numb
       <MatchPart {...parts} />
       <Section
         title="3. Dates and texts"
-        note={`${movedWords(shown.days / 7)} What began or ended with ${shown.source.code} does so with ${here.course.code}.`}
+        note={`${movedWords(shown.days / 7)} Rules that began or ended with ${shown.source.code} begin or end with ${here.course.code}.`}
       >
         <DatesPart {...parts} />
         <TextsPart {...parts} />
@@ -143,7 +143,7 @@ function Foot(props: {
     if (!done) return;
     kept.drop();
     await refreshAll();
-    toast(`Carried over ${plural(rules, 'rule')} from ${preview.source.code}. Nothing of it is on yet.`);
+    toast(`Carried over ${plural(rules, 'rule')} from ${preview.source.code}. Everything is still off.`);
     await navigate(`/c/${here.id}/today`);
   };
   return (

@@ -22,7 +22,7 @@ export function TextsPart({ here, preview, choices, set }: CarryPart) {
     <div className="mt-4">
       <h3 className="font-bold">Where texts mention the old term</h3>
       <p className="text-[14px] text-ink-2">
-        Marked words belong to it. A field takes their place where one says the same for any term.
+        The highlighted words belong to the old term. Where a field says the same for any term, it can replace them.
       </p>
       <ul>
         {wordings
@@ -40,7 +40,7 @@ export function TextsPart({ here, preview, choices, set }: CarryPart) {
                       {pathWords(text)}
                       {hasField && (
                         <Check
-                          label="Write the fields in their place"
+                          label="Replace them with fields"
                           checked={!asItIs}
                           onChange={(on) => set({ asTheyAre: toggled(choices.asTheyAre, key, !on) })}
                         />

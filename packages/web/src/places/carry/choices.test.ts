@@ -45,7 +45,7 @@ describe('matches', () => {
 });
 
 test('settings in words', () => {
-  expect(settingTitle('marks.mastery')).toBe('Mark: mastery');
+  expect(settingTitle('marks.mastery')).toBe('The mastery score');
   expect(settingWords('marks.mastery', 80)).toBe('80%');
   expect(settingWords('quietHours', { from: '21:00', to: '07:00', days: ['SU'] })).toBe('9 PM to 7 AM and all Sunday');
   expect(settingWords('quietHours', { days: [] })).toBe('none');

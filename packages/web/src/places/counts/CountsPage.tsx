@@ -24,8 +24,8 @@ export function CountsPage({ course }: { readonly course: number }) {
   return (
     <OwnPage title={`${data.code} ${data.title}`}>
       <p className="text-ink-2">
-        {dateWords(data.start)} to {dateWords(data.end)}, as of {instantWords(data.now, data.timeZone)}. You see counts
-        and nobody’s name. Nought to four is “{FEW}”.
+        {dateWords(data.start)} to {dateWords(data.end)}, as of {instantWords(data.now, data.timeZone)}. You see counts,
+        but no names. Zero to four appears as “{FEW}”.
       </p>
       <p className="mt-2">
         <strong className="text-2xl">{data.students ?? FEW}</strong> students

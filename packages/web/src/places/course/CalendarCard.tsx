@@ -36,7 +36,7 @@ export function CalendarCard({ here }: { readonly here: Here }) {
     <section aria-label="Calendar" className="rounded-[16px] border border-line bg-sheet px-5 py-4">
       <h2 className="text-[18px] font-bold">Calendar for other programs</h2>
       <p className="text-[14px] text-ink-2">
-        Due dates, breaks, and the rounds of rules that are on, at a secret address that your calendar program reads.
+        Due dates, breaks, and the checks of rules that are on, at a secret address that your calendar program reads.
         Anyone who knows the address can read it. It names no student.
       </p>
       {address !== null && (
@@ -72,10 +72,10 @@ export function CalendarCard({ here }: { readonly here: Here }) {
         {since !== null && (
           <>
             <Button needs="settings.write" onClick={() => end()}>
-              End the address
+              Turn off the address
             </Button>
             <span className="text-[14px] text-ink-2">
-              In use since {instantWords(since, here.course.timeZone)}. A new address ends this one.
+              In use since {instantWords(since, here.course.timeZone)}. A new address replaces this one.
             </span>
           </>
         )}

@@ -34,7 +34,7 @@ export function ChangesPage() {
       ) : changes.isPending ? (
         <Loading what="the changes" />
       ) : cards.length === 0 ? (
-        <Empty title="No changes yet">Every change of people, items and days is listed here, with the way back.</Empty>
+        <Empty title="No changes yet">Changes to people, items, and days are listed here, and you can undo them.</Empty>
       ) : (
         <ol className="mt-4 grid gap-3" aria-label="Changes">
           {cards.map((card) => (

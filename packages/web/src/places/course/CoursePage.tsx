@@ -101,7 +101,7 @@ function Limits({ here }: { readonly here: Here }) {
                 </>
               )}
               {standing.data.feed.stale &&
-                ' That is older than the limit below, so rounds and mail are waiting for new data.'}
+                ' That is older than the limit below, so rules and mail are waiting for new data.'}
             </p>
           </>
         ) : (

@@ -85,7 +85,7 @@ export function Effect({
 }
 
 function sideWords(side: LimitSide, here: Here) {
-  if (side.outcome === 'none') return 'no round';
+  if (side.outcome === 'none') return 'no check';
   if (side.outcome === 'withheld') return `held back: ${WITHHELD_WORDS[side.reason as WithheldReason]}`;
   if (side.outcome === 'held') return 'waiting for you';
   if (side.outcome === 'withdrawn') return 'canceled';

@@ -62,7 +62,7 @@ function Budget({ limits, problems, onChange }: FieldsProps) {
     <Part
       anchor="budget"
       title="Message budget"
-      help="At most so many nudges to one student, over all rules together."
+      help="How many nudges one student may get from all rules together."
       problem={problemAt(problems, 'settings.budget')}
     >
       <Check
@@ -94,18 +94,18 @@ function Budget({ limits, problems, onChange }: FieldsProps) {
           className="justify-self-start text-left whitespace-normal!"
           onClick={() => set({ count: 1, days: 14, strict: true })}
         >
-          At most one message in two weeks, over everything
+          At most one message in two weeks, from all rules
         </Button>
       )}
       {settings.budget && (
         <>
           <Check
-            label="Let nothing pass it but essential rules"
+            label="Allow no exceptions but essential rules"
             checked={settings.budget.strict === true}
             onChange={(strict) => set({ ...settings.budget!, strict })}
           />
           <div className="text-[14px] text-ink-2">
-            <p>What still passes it:</p>
+            <p>What may exceed it:</p>
             <ul className="list-disc pl-5">
               <li>rules that are essential, and a message by hand when you say so</li>
               {!settings.budget.strict && (
@@ -223,27 +223,27 @@ function Marks({ limits, problems, onChange }: FieldsProps) {
   };
   return (
     <Part
-      title="Marks"
-      help="Named scores that rules compare with. A change applies to every rule that uses the mark."
+      title="Named scores"
+      help="Scores with a name that rules compare with, such as a mastery score. A change applies to every rule that uses the score."
       problem={problemAt(problems, 'marks')}
     >
       {Object.entries(marks).map(([mark, value]) => (
         <div key={mark} className="flex items-end gap-2">
           <NumberField
-            label={`the ${mark} mark`}
+            label={`the ${mark} score`}
             unit="%"
             {...PERCENT_RANGE}
             value={value}
             onChange={(n) => n !== null && set({ ...marks, [mark]: n })}
           />
           <Remove
-            label={`Remove the ${mark} mark`}
+            label={`Remove the ${mark} score`}
             onClick={() => set(Object.fromEntries(Object.entries(marks).filter(([m]) => m !== mark)))}
           />
         </div>
       ))}
       <div className="flex items-end gap-2">
-        <Labelled label="New mark">
+        <Labelled label="New named score">
           {(id) => (
             <input
               id={id}
@@ -281,7 +281,7 @@ function Guards({ limits, problems, onChange }: FieldsProps) {
         onChange={(n) => n !== null && set({ askAbove: n / 100 })}
       />
       <NumberField
-        label="Wait with rounds and mail when the platform has sent no data for"
+        label="Hold checks and mail when the platform has sent no data for"
         unit="hours"
         {...STALE_HOURS_RANGE}
         empty="never"

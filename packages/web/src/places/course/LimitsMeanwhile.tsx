@@ -9,7 +9,7 @@ const TITLES: Readonly<Record<string, string>> = {
   quietHours: 'Hours and days on which nothing is sent',
   budget: 'How many nudges a student gets',
   breaks: 'Breaks',
-  marks: 'Marks',
+  marks: 'Named scores',
   askAbove: 'When a rule asks first',
   staleHours: 'Waiting for new data',
 };

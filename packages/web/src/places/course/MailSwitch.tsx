@@ -46,8 +46,7 @@ export function MailSwitch({ here, standing }: { readonly here: Here; readonly s
 function waitingWords({ queued, overdue }: StandingAnswer): string {
   const messages =
     queued === 0 ? 'No message is waiting' : `${plural(queued, 'message')} ${queued === 1 ? 'is' : 'are'} waiting`;
-  const rounds =
-    overdue.length === 0 ? 'no round was missed' : `the rounds of ${plural(overdue.length, 'rule')} were missed`;
+  const rounds = overdue.length === 0 ? 'no check was missed' : `${plural(overdue.length, 'rule')} missed a check`;
   return `${messages}, and ${rounds}.`;
 }
 
@@ -94,7 +93,7 @@ function StopDialog({ here, standing, onClose }: SwitchDialogProps) {
           Messages that are being handed to the mail server right now still arrive.
         </li>
         <li>
-          Rules do not run while mail is stopped. When you start it again, you choose what happens with missed rounds.
+          Rules do not run while mail is stopped. When you start it again, you choose what happens to missed checks.
         </li>
       </ul>
     </Dialog>
@@ -115,8 +114,8 @@ const QUEUED: readonly { readonly value: StartQueued; readonly words: string; re
   },
 ];
 const MISSED: readonly { readonly value: MissedChoice; readonly words: string; readonly help: string }[] = [
-  { value: 'look', words: 'Run missed rules now, once', help: 'each rule that missed a round, with all limits' },
-  { value: 'skip', words: 'Continue with the next regular rounds', help: 'missed rounds are skipped' },
+  { value: 'look', words: 'Run missed rules now, once', help: 'each rule that missed a check, with all limits' },
+  { value: 'skip', words: 'Continue with the next regular checks', help: 'missed checks are skipped' },
 ];
 
 function StartDialog({ here, standing, onClose }: SwitchDialogProps) {
@@ -156,7 +155,7 @@ function StartDialog({ here, standing, onClose }: SwitchDialogProps) {
             <strong>
               This is a backup from <When at={copyFrom} zone={here.course.timeZone} />.
             </strong>{' '}
-            Messages that waited then may have been sent since, and rounds may have run. Sending them from here could
+            Messages that waited then may have been sent since, and rules may have run. Sending them from here could
             reach students twice.
           </p>
         )}
@@ -170,13 +169,13 @@ function StartDialog({ here, standing, onClose }: SwitchDialogProps) {
         )}
         {standing.overdue.length > 0 && (
           <Choices
-            legend={`Rounds missed by ${plural(standing.overdue.length, 'rule')}: ${standing.overdue.map((o) => o.name).join(', ')}`}
+            legend={`Checks missed by ${plural(standing.overdue.length, 'rule')}: ${standing.overdue.map((o) => o.name).join(', ')}`}
             all={MISSED}
             value={missed}
             onChange={setMissed}
           />
         )}
-        {standing.queued + standing.overdue.length === 0 && <p>No message is waiting, and no round was missed.</p>}
+        {standing.queued + standing.overdue.length === 0 && <p>No message is waiting, and no check was missed.</p>}
       </div>
     </Dialog>
   );

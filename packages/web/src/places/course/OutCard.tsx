@@ -5,14 +5,14 @@ import { Button } from '../../ui/Button.tsx';
 
 export function OutCard({ here }: { readonly here: Here }) {
   return (
-    <section aria-label="Take the course along" className="rounded-[16px] border border-line bg-sheet px-5 py-4">
-      <h2 className="text-[18px] font-bold">Take the course along</h2>
+    <section aria-label="Export the course" className="rounded-[16px] border border-line bg-sheet px-5 py-4">
+      <h2 className="text-[18px] font-bold">Export the course</h2>
       <p className="text-[14px] text-ink-2">
         The whole course as one file: its people, items, activity, grades, and rules. Anyone with the file can replay it
         and get the same decisions.
       </p>
       <div className="mt-3 flex flex-wrap gap-3">
-        <Button onClick={() => exportFile(here.id, { what: 'course', as: 'scenario' })}>Export the course</Button>
+        <Button onClick={() => exportFile(here.id, { what: 'course', as: 'scenario' })}>Export it</Button>
         <Button onClick={() => exportFile(here.id, { what: 'course', as: 'madeUp' })}>
           Export it with made-up names
         </Button>

@@ -313,7 +313,7 @@ function Table(props: {
             );
           })}
         </div>
-        {people.length === 0 && <p className="p-6 text-ink-2">Nobody fits your search.</p>}
+        {people.length === 0 && <p className="p-6 text-ink-2">No matches.</p>}
       </div>
     </div>
   );

@@ -56,8 +56,8 @@ export function StandingBanner({ here }: { readonly here: Here }) {
     data.feed.stale && (
       <>
         {data.feed.sources.length === 3
-          ? 'Rounds and mail are waiting: the learning platform has sent no data'
-          : `The rounds of ${plural(data.feed.waiting, 'rule')} are waiting: there is no new data on ${listWords(data.feed.sources)}`}
+          ? 'Rules and mail are waiting: the learning platform has sent no data'
+          : `${plural(data.feed.waiting, 'rule')} ${data.feed.waiting === 1 ? 'is' : 'are'} waiting: there is no new data on ${listWords(data.feed.sources)}`}
         {data.feed.heardAt !== null && (
           <>
             {' '}
@@ -76,8 +76,8 @@ export function StandingBanner({ here }: { readonly here: Here }) {
     ),
     data.troubles.length > 0 && (
       <>
-        The rounds of {plural(data.troubles.length, 'rule')} could not run, so they sent nothing.{' '}
-        <To path={`/c/${here.id}/today`}>What to do</To>
+        {plural(data.troubles.length, 'rule')} could not run, so {data.troubles.length === 1 ? 'it' : 'they'} sent
+        nothing. <To path={`/c/${here.id}/today`}>What to do</To>
       </>
     ),
   ].filter(Boolean);

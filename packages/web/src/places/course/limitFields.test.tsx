@@ -32,10 +32,10 @@ describe('the message budget', () => {
   test('is off until it is ticked, and then is one in two weeks', async () => {
     const { log, section, user } = shown();
     const budget = section('Message budget');
-    expect(budget.queryByText('What still passes it:')).toBeNull();
+    expect(budget.queryByText('What may exceed it:')).toBeNull();
     await user.click(budget.getByLabelText('Limit how many nudges a student gets'));
     expect(budgetOf(log)).toEqual([{ count: 1, days: 14, strict: false }]);
-    expect(budget.getByText('What still passes it:')).toBeTruthy();
+    expect(budget.getByText('What may exceed it:')).toBeTruthy();
     await user.click(budget.getByLabelText('Limit how many nudges a student gets'));
     expect(budgetOf(log).at(-1)).toBeNull();
   });
@@ -44,7 +44,7 @@ describe('the message budget', () => {
     const { section, user } = shown({ settings: { quietHours: null, budget: { count: 2, days: 7, strict: false } } });
     const budget = section('Message budget');
     expect(budget.getByText(/later steps of a rule/)).toBeTruthy();
-    await user.click(budget.getByLabelText('Let nothing pass it but essential rules'));
+    await user.click(budget.getByLabelText('Allow no exceptions but essential rules'));
     expect(budget.queryByText(/later steps of a rule/)).toBeNull();
     expect(budget.getByText(/rules that are essential/)).toBeTruthy();
   });
@@ -97,18 +97,18 @@ describe('breaks and marks', () => {
     expect(log.at(-1)?.breaks).toEqual([]);
   });
 
-  test('a mark has a name of its own, and a number in percent', async () => {
+  test('a named score has a name of its own, and a number in percent', async () => {
     const { log, section, user } = shown();
-    const marks = section('Marks');
-    await user.type(marks.getByLabelText('New mark'), 'mastery');
+    const marks = section('Named scores');
+    await user.type(marks.getByLabelText('New named score'), 'mastery');
     expect(marks.getByText<HTMLButtonElement>('Add').disabled).toBe(true);
-    await user.clear(marks.getByLabelText('New mark'));
-    await user.type(marks.getByLabelText('New mark'), 'pass');
+    await user.clear(marks.getByLabelText('New named score'));
+    await user.type(marks.getByLabelText('New named score'), 'pass');
     await user.click(marks.getByText('Add'));
-    await user.clear(marks.getByLabelText('the pass mark'));
-    await user.type(marks.getByLabelText('the pass mark'), '60');
+    await user.clear(marks.getByLabelText('the pass score'));
+    await user.type(marks.getByLabelText('the pass score'), '60');
     expect(log.at(-1)?.marks).toEqual({ mastery: 80, pass: 60 });
-    await user.click(marks.getByRole('button', { name: 'Remove the mastery mark' }));
+    await user.click(marks.getByRole('button', { name: 'Remove the mastery score' }));
     expect(log.at(-1)?.marks).toEqual({ pass: 60 });
   });
 });
@@ -119,6 +119,6 @@ test('what asks first is typed in percent and kept as a share', async () => {
   await user.clear(field);
   await user.type(field, '25');
   expect(log.at(-1)?.guards).toEqual({ askAbove: 0.25, staleHours: null });
-  await user.type(section('Before anything is sent').getByLabelText(/Wait with rounds/), '48');
+  await user.type(section('Before anything is sent').getByLabelText(/Hold checks/), '48');
   expect(log.at(-1)?.guards).toEqual({ askAbove: 0.25, staleHours: 48 });
 });

@@ -86,7 +86,7 @@ export function ChosenBar({ here, view, lookout, rows, ticked, hidden, onUntick 
       }),
     ];
     if (left.length > 0) {
-      toast('The rule has every condition but those about the log and about other rules.', {
+      toast('The rule has every condition except those about the log and other rules.', {
         description: `Left out: ${left.join(', ')}.`,
         duration: 10_000,
       });

@@ -55,7 +55,7 @@ export function ClassPage() {
       {!charts ? (
         <Loading what="the class" />
       ) : quiet ? (
-        <Empty title="Nothing to see yet">
+        <Empty title="No activity yet">
           Charts appear here once students are active.{' '}
           <Link className="font-semibold text-pine underline" to={`/c/${here.id}/course/data`}>
             Bring data in

@@ -37,7 +37,7 @@ export function EverywherePage() {
   return (
     <div className="flex min-h-0 flex-1 flex-col px-5 pt-4 pb-3">
       <div className="flex flex-wrap items-center gap-x-3 gap-y-2">
-        <EverywhereSwitch here={here} place="lookout" />
+        <EverywhereSwitch here={here} place="students" />
         <p className="ml-auto text-[14px] text-ink-2" role="status" data-testid="count">
           {answer.data
             ? `${answer.data.shown} of ${plural(answer.data.students, 'student')} in ${plural(answer.data.courses.length, 'course')}`
@@ -57,7 +57,7 @@ export function EverywherePage() {
           onChange={change}
         />
       </div>
-      <h1 className="sr-only">Lookout over all your courses</h1>
+      <h1 className="sr-only">Students of all your courses</h1>
       <div className="mt-2 flex flex-wrap items-start gap-x-4 gap-y-2">
         <input
           type="search"
@@ -79,7 +79,7 @@ export function EverywherePage() {
         <>
           <Without answer={answer.data} />
           {answer.data.rows.length === 0 ? (
-            <Empty title="No matches">No student of your courses matches what is asked above.</Empty>
+            <Empty title="No matches">No student in your courses matches these conditions.</Empty>
           ) : (
             <Table view={view} titles={titles} rows={answer.data.rows} onSort={change} />
           )}
@@ -215,7 +215,7 @@ function exported(
 ): ExportTable {
   const isText = (column: LookoutColumn) => ['text', 'yesNo'].includes(unitOf(column));
   return {
-    name: 'Lookout, all courses',
+    name: 'Students, all courses',
     zone: here.course.timeZone,
     columns: [
       ...[text('Course'), text('ID'), text('Student')],

@@ -115,7 +115,7 @@ function Numbers({
       <div
         ref={frame}
         className="relative cursor-crosshair touch-none select-none"
-        title="Drag over the bars, or press one, to show these students alone. Press it again to show all."
+        title="Drag over the bars, or press one, to show only these students. Press it again to show all."
         style={{ width, height: TALL }}
         onPointerDown={onPointerDown}
         onPointerMove={onPointerMove}

@@ -88,10 +88,10 @@ export function HeaderCell(props: HeaderProps) {
           <DropdownMenu.Portal>
             <DropdownMenu.Content align="end" sideOffset={4} className="pop z-50 p-1.5">
               <DropdownMenu.Item className={menuItem} onSelect={() => onChange({ sort: [{ by: key, down: false }] })}>
-                Sort up
+                Sort ascending
               </DropdownMenu.Item>
               <DropdownMenu.Item className={menuItem} onSelect={() => onChange({ sort: [{ by: key, down: true }] })}>
-                Sort down
+                Sort descending
               </DropdownMenu.Item>
               <DropdownMenu.Item className={menuItem} onSelect={() => sortBy(true)}>
                 Sort by this as well

@@ -69,7 +69,7 @@ export function ItemDialog(props: {
   };
   const toLookout = () => {
     askLookout(here, when);
-    void navigate(`/c/${here.id}/lookout`);
+    void navigate(`/c/${here.id}/students`);
   };
   const middle = Math.round(summary.mean ?? 70);
   return (
@@ -93,7 +93,7 @@ export function ItemDialog(props: {
             Make it a rule
           </Button>
           <Button look="quiet" onClick={toLookout}>
-            See them in Lookout
+            See them in Students
           </Button>
         </>
       }

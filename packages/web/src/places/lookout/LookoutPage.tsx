@@ -80,8 +80,14 @@ export function LookoutPage() {
       <div className="px-5 pt-4 pb-2.5">
         <div className="flex flex-wrap items-center gap-x-3 gap-y-2">
           <LookoutTabs here={here} />
-          <EverywhereSwitch here={here} place="lookout" />
-          <p className="ml-auto text-[14px] text-ink-2" role="status" data-testid="count">
+          <EverywhereSwitch here={here} place="students" />
+          {/* As wide as it may become: a shorter count must not take a line from the row while somebody brushes. */}
+          <p
+            className="ml-auto text-right text-[14px] text-ink-2 tabular-nums"
+            style={{ minWidth: `${2 * String(students).length + 13}ch` }}
+            role="status"
+            data-testid="count"
+          >
             {shown ? shown.rows.length : '…'} of {plural(students, 'student')}
             {sortWords !== '' && ` · sorted by ${sortWords}`}
           </p>
@@ -103,7 +109,7 @@ export function LookoutPage() {
           />
         </div>
         <div className="mt-2 flex flex-wrap items-start gap-x-4 gap-y-1">
-          <h1 className="sr-only">Lookout</h1>
+          <h1 className="sr-only">Students</h1>
           {/* Two lines from the beginning; what is longer grows once the pointer has left the table. */}
           <div
             ref={sentence}

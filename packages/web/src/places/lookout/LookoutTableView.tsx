@@ -113,7 +113,7 @@ export function LookoutTableView(props: TableProps) {
               className="absolute top-full left-2 mt-1 rounded-lg bg-zest px-3 py-1.5 text-[14px] font-bold text-[#14211d] not-focus:sr-only"
               onClick={() => document.getElementById(CHOSEN_BAR)?.focus()}
             >
-              Skip to what to do with them
+              Skip to the actions
             </button>
           </div>
           {activity && (
@@ -212,7 +212,7 @@ export function LookoutTableView(props: TableProps) {
         </div>
         {rows.length === 0 && (
           <div className="grid justify-items-start gap-2 p-6 text-ink-2">
-            <p>No student fits all of this.</p>
+            <p>No student matches all of these conditions.</p>
             <Button
               onClick={() => {
                 props.onSearch('');

@@ -2,11 +2,11 @@ import type { Here } from '../../lib/here.ts';
 import { PageTabs } from '../../ui/PageTabs.tsx';
 
 const TABS = [
-  { path: '', name: 'Students' },
+  { path: '', name: 'Table' },
   { path: '/gradebook', name: 'Gradebook' },
   { path: '/class', name: 'Class overview' },
 ] as const;
 
 export const LookoutTabs = ({ here }: { readonly here: Here }) => (
-  <PageTabs label="Pages of Lookout" base={`/c/${here.id}/lookout`} tabs={TABS} />
+  <PageTabs label="Pages of Students" base={`/c/${here.id}/students`} tabs={TABS} />
 );

@@ -108,8 +108,8 @@ export function NewCoursePage() {
       <Brand />
       <h1 className="mt-6 text-[30px] leading-tight font-bold">New course</h1>
       <p className="mt-1 text-ink-2">
-        Begin with a sheet of your students, or with a name and the days alone, and bring everything else in later. What
-        you type here stays until you finish.
+        Start with a spreadsheet of your students, or with just a name and dates, and add the rest later. What you type
+        here is kept until you finish.
       </p>
       <SheetPart
         sheet={sheet}
@@ -152,7 +152,7 @@ export function NewCoursePage() {
           <DateField label="Last day" value={draft.end} problem={problemOf('end')} onChange={(end) => set({ end })} />
         </div>
         {(courses.data?.length ?? 0) > 0 && (
-          <Labelled label="Begin with what you decided in another course">
+          <Labelled label="Start from another of your courses">
             {(id) => (
               <select
                 id={id}
@@ -160,7 +160,7 @@ export function NewCoursePage() {
                 value={from ?? ''}
                 onChange={(e) => setSearch(e.target.value === '' ? {} : { from: e.target.value }, { replace: true })}
               >
-                <option value="">No: begin fresh</option>
+                <option value="">No, start from scratch</option>
                 {courses.data!.map((c) => (
                   <option key={c.id} value={c.id}>
                     {c.code} {c.title}

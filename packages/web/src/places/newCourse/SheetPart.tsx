@@ -25,14 +25,14 @@ export function SheetPart(props: {
 }) {
   const { sheet, trouble } = props;
   return (
-    <section aria-label="Begin with your sheet" className="mt-5 grid gap-3">
+    <section aria-label="Start with your spreadsheet" className="mt-5 grid gap-3">
       <DropZone
         icon={FileSpreadsheet}
-        title={sheet ? sheet.file.name : 'Begin with your sheet'}
+        title={sheet ? sheet.file.name : 'Start with your spreadsheet'}
         about={
           sheet
-            ? 'Nothing is made until you create the course.'
-            : 'Names, addresses, scores and totals in one spreadsheet are enough: Excel or CSV, one row a student.'
+            ? 'Nothing is saved until you create the course.'
+            : 'Names, addresses, scores and totals in one spreadsheet are enough: Excel or CSV, one row per student.'
         }
         choose={sheet ? 'Another sheet' : 'Choose your sheet'}
         label="Choose your sheet"

@@ -45,9 +45,9 @@ export function AheadPage() {
       {coming.isError ? (
         <Failed error={coming.error} retry={() => void coming.refetch()} />
       ) : !coming.data ? (
-        <Loading what="the coming rounds" />
+        <Loading what="the coming checks" />
       ) : coming.data.rules.every((r) => r.rounds === 0) ? (
-        <Empty title="No rounds in this time">No rule that is on runs in these days. Turn on a rule in Rules.</Empty>
+        <Empty title="No checks in this time">No rule that is on runs in these days. Turn on a rule in Rules.</Empty>
       ) : (
         <Coming here={here} coming={coming.data} />
       )}
@@ -107,7 +107,7 @@ function Coming({ here, coming }: { readonly here: Here; readonly coming: Coming
           <PlainTable
             columns={[
               { name: 'Rule' },
-              { name: 'Rounds', right: true },
+              { name: 'Checks', right: true },
               { name: 'Nobody acts', right: true },
               { name: 'Days repeat', right: true },
             ]}

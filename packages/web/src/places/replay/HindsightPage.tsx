@@ -1,22 +1,14 @@
 /** How well a rule finds the students whom one worries about: read at a late day, with the rounds before it. */
 import { useMemo, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
-import {
-  dateOf,
-  dayNumberOf,
-  DAY,
-  dayWords,
-  oneDecimal,
-  percentWords,
-  plural,
-  numberWords,
-} from '@zest-bell/core/time';
+import { dateOf, dayNumberOf, DAY, dayWords, oneDecimal, plural, numberWords } from '@zest-bell/core/time';
 import type { Condition } from '@zest-bell/core/conditions';
 import { numbersOf } from '@zest-bell/core/rules';
 import type { Course } from '@zest-bell/core/course';
 import {
   cellOf,
   mayGroupBy,
+  rangedShareWords,
   valuesToTry,
   type GroupBy,
   type HindsightCell,
@@ -76,7 +68,7 @@ export function HindsightPage() {
   if (cards.length === 0)
     return (
       <Empty title="No rules yet">
-        A rule that you have written is looked at here.{' '}
+        This page shows how well a rule finds the students you worry about.{' '}
         <Link className="font-semibold text-pine underline" to={`/c/${here.id}/rules?new`}>
           Write a rule
         </Link>
@@ -89,7 +81,7 @@ export function HindsightPage() {
     <div className="mx-auto grid w-full max-w-[1240px] grid-cols-[minmax(0,1fr)] gap-4 px-5 pt-4 pb-6">
       <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
         <ReplayTabs here={here} />
-        <h1 className="sr-only">Hindsight</h1>
+        <h1 className="sr-only">Who it found</h1>
         <div className="ml-auto w-64 max-w-full">
           <SelectField
             label="Rule"
@@ -109,7 +101,7 @@ export function HindsightPage() {
             value={by === null ? '' : JSON.stringify(by)}
             onChange={(e) => setBy(e.target.value === '' ? null : (JSON.parse(e.target.value) as GroupBy))}
           >
-            <option value="">Nothing: all together</option>
+            <option value="">The whole class</option>
             {groupings.map((g) => (
               <option key={JSON.stringify(g)} value={JSON.stringify(g)}>
                 {g.of === 'section' ? 'Section' : g.name}
@@ -130,14 +122,14 @@ export function HindsightPage() {
           onChange={(part) => part.when !== undefined && setOutcome(part.when)}
         />
         <p className="mt-1 text-[13.5px] text-ink-2">
-          Nudges that were sent may have changed how it turned out. Limits play no part here: this is about whom the
-          rule finds.
+          Nudges that were sent may have changed how it turned out. Limits are ignored here: this is about whom the rule
+          finds.
         </p>
         {data && data.hindsight.firstRound !== null && (
           <p className="mt-1 text-[13.5px] text-ink-2">
             Counted from {dayWords(data.hindsight.firstRound, here.course.timeZone)}, over the{' '}
-            {plural(data.hindsight.rounds, 'round')} that the rule’s own days hold. Replay counts from the day the term
-            began, with limits, so the two can differ.
+            {plural(data.hindsight.rounds, 'check')} of the rule’s own days. Replay counts from the day the term began,
+            with limits, so the two can differ.
           </p>
         )}
       </section>
@@ -149,7 +141,7 @@ export function HindsightPage() {
         <Result here={here} answer={data} cell={cell} onCell={setCell} />
       )}
       {by && data?.groups && <TreatedAlike here={here} by={by} told={data.groups} />}
-      {outcome !== null && <Progress work={answer} what="hindsight" />}
+      {outcome !== null && <Progress work={answer} what="who it found" />}
       {data && number && chart && (
         <div>
           {numbers.length > 1 && (
@@ -163,7 +155,7 @@ export function HindsightPage() {
               </SelectField>
             </div>
           )}
-          <ChartCard {...chart} fileName={`${here.course.code} hindsight`} />
+          <ChartCard {...chart} fileName={`${here.course.code} who it found`} />
         </div>
       )}
     </div>
@@ -183,14 +175,11 @@ function groupingsOf(course: Course): GroupBy[] {
 const CELLS: readonly (readonly [HindsightCell, string, string])[] = [
   ['found', 'Found', 'the rule found them, and you worry about them'],
   ['missed', 'Missed', 'you worry about them, and the rule did not find them'],
-  ['needless', 'Needlessly warned', 'the rule found them, and it turned out well'],
-  ['leftAlone', 'Rightly left alone', 'the rule did not find them, and it turned out well'],
+  ['needless', 'Found, but did fine', 'the rule found them, and you do not worry about them'],
+  ['leftAlone', 'Not found, did fine', 'the rule did not find them, and you do not worry about them'],
 ];
 
-const shareWords = (share: Proportion | null, none: string): string =>
-  share === null
-    ? none
-    : `${numberWords(share.count)} of ${numberWords(share.of)}, ${percentWords((100 * share.count) / share.of)} (${percentWords(100 * share.low)} to ${percentWords(100 * share.high)})`;
+const shareOr = (share: Proportion | null, none: string): string => (share === null ? none : rangedShareWords(share));
 
 function Result(props: {
   readonly here: Here;
@@ -225,25 +214,25 @@ function Result(props: {
         <dl className="mt-3 grid gap-1 text-[14.5px]" data-testid="shares">
           <div>
             <dt className="inline text-ink-2">Share found: </dt>
-            <dd className="inline font-semibold">{shareWords(h.shareFound, 'nobody to find')}</dd>
+            <dd className="inline font-semibold">{shareOr(h.shareFound, 'nobody to find')}</dd>
           </div>
           <div>
-            <dt className="inline text-ink-2">Found rightly: </dt>
-            <dd className="inline font-semibold">{shareWords(h.shareRight, 'the rule found nobody')}</dd>
+            <dt className="inline text-ink-2">Of those found, you worry about: </dt>
+            <dd className="inline font-semibold">{shareOr(h.shareRight, 'the rule found nobody')}</dd>
           </div>
           <div>
             <dt className="inline text-ink-2">How early: </dt>
             <dd className="inline font-semibold">
               {h.leadDays === null
                 ? 'nobody was found'
-                : `${oneDecimal(h.leadDays.median)} days before (half between ${oneDecimal(h.leadDays.q1)} and ${oneDecimal(h.leadDays.q3)})`}
+                : `${oneDecimal(h.leadDays.median)} days before (half of them between ${oneDecimal(h.leadDays.q1)} and ${oneDecimal(h.leadDays.q3)})`}
             </dd>
           </div>
         </dl>
         <p className="mt-2 text-[13.5px] text-ink-2">
           {plural(h.students.length, 'student')} counted
-          {h.unknown > 0 && `; of ${h.unknown} more it is not known how it turned out`}. In parentheses: where the share
-          may lie, at 95% confidence.
+          {h.unknown > 0 && `; for ${h.unknown} more, the outcome is not known yet`}. A range is a 95% confidence
+          interval.
         </p>
       </section>
       <section aria-label={title} className="rounded-[16px] border border-line bg-sheet px-5 py-4">

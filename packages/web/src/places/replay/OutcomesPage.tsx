@@ -82,7 +82,7 @@ export function OutcomesPage() {
         <section aria-label="Fair trials" className="rounded-[16px] border border-line bg-sheet px-5 py-4">
           <h2 className="text-[17px] font-bold">Fair trials</h2>
           <p className="text-[14px] text-ink-2">
-            Each student’s text is drawn by lot. Only this tells which text works better.
+            Each student’s text is chosen at random. Only this tells which text works better.
           </p>
           {trials.data.map(({ wording, name, trial }) => (
             <div key={trial.id} className="mt-3 border-t border-line pt-3">
@@ -186,9 +186,9 @@ function Told(props: {
           </table>
         </div>
         <p className="mt-2 text-[13.5px] text-ink-2">
-          {openWords(came)}The bar shows where the true share may lie, at 95% confidence.{' '}
+          {openWords(came)}The bar shows the likely range of the share (a 95% confidence interval).{' '}
           {by === 'text' || by === 'wording'
-            ? 'Differences here may have other causes, unless a fair trial assigned the texts by lot. Start one in Wording.'
+            ? 'Differences here may have other causes, unless a fair trial assigned the texts at random. Start one in Wording.'
             : 'These counts describe. They do not prove that the nudge was the cause.'}
         </p>
       </section>
@@ -204,14 +204,15 @@ function Told(props: {
       )}
       {comparison && comparison.spells > 0 && (
         <section
-          aria-label="Spells without a nudge"
+          aria-label="Matches without a nudge"
           className="rounded-[16px] border border-line bg-sheet px-5 py-4 text-[15px]"
         >
           <h2 className="text-[17px] font-bold">
-            Beside them: {plural(comparison.spells, 'spell')} without a first nudge
+            For comparison: {comparison.spells === 1 ? 'one time' : `${comparison.spells} times`} without a first nudge
           </h2>
           <p className="mt-1">
-            In these <Explained word="spell">spells</Explained> the rule matched, and a limit held the first nudge back:{' '}
+            <Explained word="eachTime">Each time</Explained>, a student matched the rule and a limit held the first
+            nudge back:{' '}
             {listWords(
               Object.entries(comparison.reasons).map(
                 ([reason, n]) => `${WITHHELD_WORDS[reason as WithheldReason]} (${plural(n, 'time')})`,
@@ -223,7 +224,8 @@ function Told(props: {
             <span aria-hidden className="text-tangerine">
               ▲
             </span>{' '}
-            This is no experiment. These students differ from the others: another rule may just have written to them.
+            This is not an experiment. These students differ from the others: for example, another rule may just have
+            written to them.
           </p>
         </section>
       )}

@@ -43,7 +43,7 @@ export function ReplayGrid(props: {
   });
   useEffect(() => list.measure(), [list, row]);
   if (rows.length === 0)
-    return <Empty title="Nobody would have been nudged">No round of the term so far found a student.</Empty>;
+    return <Empty title="Nobody would have been nudged">No check of the term so far found a student.</Empty>;
   const { calendar } = here.course;
   const { start } = calendar;
   const end = Math.min(here.now, calendar.end);
@@ -53,12 +53,12 @@ export function ReplayGrid(props: {
     <section aria-label="Student by student" className="rounded-[16px] border border-line bg-sheet px-3 py-3.5">
       <h2 className="px-2 text-[17px] font-bold">Student by student</h2>
       <p className="px-2 text-[14px] text-ink-2">
-        Bands are stretches in which the student matches. <span aria-hidden>●</span> nudged,{' '}
+        A band shows when the student matches. <span aria-hidden>●</span> nudged,{' '}
         <span aria-hidden className="text-iris">
           ◆
         </span>{' '}
         waiting for you, <span aria-hidden>|</span> held back.{' '}
-        {before && 'The upper lane is as it is, the lower one as tried. '}
+        {before && 'Upper lane: the saved rule. Lower lane: your version.  '}
         Press a name to read each.
       </p>
       <div

@@ -103,8 +103,8 @@ function ReplayOf(props: { readonly here: Here; readonly card: RuleCard | null; 
           {shown.days[0] && (
             <p className="px-1 text-[13.5px] text-ink-2">
               Counted from {dateWords(shown.days[0].day)}, as if {card ? 'the rule' : 'the rules'} had been on since the
-              term began, with limits and no other rule beside {card ? 'it' : 'them'}. Hindsight counts the days of the
-              rule’s own run, without limits, so the two can differ.
+              term began, with limits and no other rule beside {card ? 'it' : 'them'}. Who it found counts the days of
+              the rule’s own run, without limits, so the two can differ.
             </p>
           )}
           {days && <ChartCard {...days} fileName={`${here.course.code} replay by day`} />}

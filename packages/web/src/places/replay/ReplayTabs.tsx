@@ -3,8 +3,8 @@ import { PageTabs } from '../../ui/PageTabs.tsx';
 
 const TABS = [
   { path: '', name: 'Replay' },
-  { path: '/hindsight', name: 'Hindsight' },
-  { path: '/signs', name: 'Signs' },
+  { path: '/who-it-found', name: 'Who it found' },
+  { path: '/early-signs', name: 'Early signs' },
   { path: '/ahead', name: 'Ahead' },
   { path: '/outcomes', name: 'What came of it' },
   { path: '/term', name: 'The term' },

@@ -5,9 +5,16 @@ import { useQuery } from '@tanstack/react-query';
 import { conditionSentence, leavesOf, valueWords, type Condition } from '@zest-bell/core/conditions';
 import { contract } from '@zest-bell/core/contract';
 import { CATALOGUE } from '@zest-bell/core/measures';
-import { partOfOutcome, wilson, type HindsightCell, type SignCounts, type SignStudent } from '@zest-bell/core/outcomes';
+import {
+  partOfOutcome,
+  rangeWords,
+  wilson,
+  type HindsightCell,
+  type SignCounts,
+  type SignStudent,
+} from '@zest-bell/core/outcomes';
 import { STARTERS, starterFor } from '@zest-bell/core/starters';
-import { numberWords, percentWords, plural } from '@zest-bell/core/time';
+import { numberWords, plural } from '@zest-bell/core/time';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import { nameOf, studentPath, type Here } from '../../lib/here.ts';
@@ -110,8 +117,8 @@ export function SignLine(props: SignLineProps) {
 
 function weekWords(first: number | null | undefined, read: number): string {
   if (first === undefined) return 'Two signs together';
-  if (first === null || first >= read) return 'In no earlier week did it tell nearly as much';
-  return `First told nearly as much after week ${first}`;
+  if (first === null || first >= read) return 'No earlier week was nearly as clear';
+  return `Nearly as clear from week ${first} on`;
 }
 
 /** A draft that looks for it, with words that fit what it is about. */
@@ -147,7 +154,7 @@ function SignBar({ counts, honest }: { readonly counts: SignCounts; readonly hon
       </div>
       <p className="grid grid-cols-2 gap-x-2 text-[13.5px]">
         <span className="pr-2 text-right">
-          {numberWords(honest.needless)} of {numberWords(well)} needlessly
+          {numberWords(honest.needless)} of {numberWords(well)} found, but did fine
           {counts.needless !== honest.needless && <span className="text-ink-2"> (fitted: {counts.needless})</span>}
           <Range count={honest.needless} of={well} />
         </span>
@@ -161,20 +168,15 @@ function SignBar({ counts, honest }: { readonly counts: SignCounts; readonly hon
   );
 }
 
-/** What the share may be in students like these, as Hindsight says it. */
+/** What the share may be in students like these, as “Who it found” says it. */
 function Range({ count, of }: { readonly count: number; readonly of: number }) {
-  const { low, high } = wilson(count, of);
-  return (
-    <span className="block font-normal text-ink-2">
-      {percentWords(100 * low)} to {percentWords(100 * high)}
-    </span>
-  );
+  return <span className="block font-normal text-ink-2">could be {rangeWords(wilson(count, of))}</span>;
 }
 
 const LISTED: readonly (readonly [HindsightCell, string])[] = [
   ['found', 'Found'],
   ['missed', 'Missed'],
-  ['needless', 'Found needlessly'],
+  ['needless', 'Found, but did fine'],
 ];
 
 function Students(props: Pick<SignLineProps, 'here' | 'asked' | 'condition'>) {

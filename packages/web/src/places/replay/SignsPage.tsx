@@ -54,7 +54,7 @@ export function SignsPage() {
     <div className="mx-auto grid w-full max-w-[1240px] grid-cols-[minmax(0,1fr)] gap-4 px-5 pt-4 pb-6">
       <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
         <ReplayTabs here={here} />
-        <h1 className="sr-only">Signs</h1>
+        <h1 className="sr-only">Early signs</h1>
         <div className="ml-auto">
           <DateField label="How it turned out by" value={date} min={here.course.start} max={today} onChange={setDate} />
         </div>
@@ -62,8 +62,8 @@ export function SignsPage() {
       <LastSeenNote here={here} />
       <Outcome here={here} outcome={outcome} onChange={setOutcome} at={at} />
       {weeks.length === 0 ? (
-        <Empty title="Too early for signs">
-          A week of the course has to lie behind the day on which it is known how it turned out.
+        <Empty title="Too early for early signs">
+          Early signs need at least one week of the course before the day in “How it turned out by”.
         </Empty>
       ) : (
         <>
@@ -116,7 +116,7 @@ function Outcome(props: {
     setBusy(false);
     if (!kept) return;
     await refreshAll();
-    toast('Kept for this course. Signs, Hindsight and the composer begin with it.');
+    toast('Kept for this course. Early signs, Who it found, and the rule editor start with it.');
   };
   return (
     <section aria-label="Whom you worry about" className="rounded-[16px] border border-line bg-sheet px-5 py-3.5">
@@ -173,7 +173,7 @@ function Others(props: {
       </div>
       {left.length > 0 && (
         <p className="mt-1 text-[14px] text-ink-2">
-          Not counted, as they have nothing like this outcome or have not come so far:{' '}
+          Not counted, because they lack this outcome or have not reached this week:{' '}
           {left.map((w) => others.find((c) => c.id === w.course)?.code ?? '').join(', ')}.
         </p>
       )}
@@ -202,24 +202,27 @@ function Result(props: {
   if (tooFew)
     return (
       <Empty title="Too few students to tell">
-        {plural(worried, 'student')} you worry about and {well} who are well: signs need {FEWEST} of each at least. Say
-        above whom you worry about so that more students are meant, count students of other courses with these, or come
-        back when the term is further on.
+        {plural(worried, 'student')} you worry about and {well} who did fine: early signs need at least {FEWEST} of
+        each. Widen the condition above, count students of other courses too, or come back later in the term.
       </Empty>
     );
   const shown = all ? signs : signs.slice(0, SHOWN);
   return (
     <>
-      <section aria-label="Signs" className={CARD}>
+      <section aria-label="Early signs" className={CARD}>
         <h2 className="text-[17px] font-bold">
-          {signs.length > 0 ? 'What told early' : without ? 'Nothing else told early' : 'Nothing told early'}
+          {signs.length > 0
+            ? 'What would have found them early'
+            : without
+              ? 'Nothing else would have found them early'
+              : 'Nothing would have found them early'}
         </h2>
         <p className="text-[14.5px] text-ink-2">
-          {worried} of {worried + well} students turned out as you worry about. Filled: as it was judged on students it
-          was not chosen by. Outlined: as it fits these students. Below: what the share may be in students like these.
+          {worried} of {worried + well} students ended up as you feared. Filled bar: tested on students who were not
+          used to choose the sign. Outline: the fit to these students. Below: the likely range for students like these.
         </p>
         {isMade && (
-          <Check label="Leave out what the outcome itself is made of" checked={without} onChange={setWithout} />
+          <Check label="Leave out signs that the outcome itself is made of" checked={without} onChange={setWithout} />
         )}
         <ul className="mt-1">
           {shown.map((sign) => (
@@ -234,7 +237,7 @@ function Result(props: {
       </section>
       {pairs.length > 0 && (
         <section aria-label="Two signs together" className={CARD}>
-          <h2 className="text-[17px] font-bold">Two together tell more</h2>
+          <h2 className="text-[17px] font-bold">Two signs together</h2>
           <ul className="mt-1">
             {(allPairs ? pairs : pairs.slice(0, PAIRS_SHOWN)).map((pair) => (
               <SignLine key={JSON.stringify(pair.condition)} {...{ here, asked, week, isTogether, ...pair }} />
@@ -247,7 +250,7 @@ function Result(props: {
           )}
         </section>
       )}
-      {chart && <ChartCard {...chart} fileName={`${here.course.code} signs`} />}
+      {chart && <ChartCard {...chart} fileName={`${here.course.code} early signs`} />}
     </>
   );
 }
@@ -258,8 +261,8 @@ const Reading = () => (
     <h2 className="text-[15px] font-bold text-ink">How to read this</h2>
     <ul className="mt-1 list-disc pl-5">
       <li>One class is not the next. With few students, a sign that looks good may be chance.</li>
-      <li>A sign is no cause. It says who went the same way, and not why.</li>
-      <li>Nudges that were sent changed how it turned out. Somebody who came back after one counts as well.</li>
+      <li>A sign is not a cause. It shows who had the same outcome, not why.</li>
+      <li>Nudges that were sent changed how it turned out. Students who came back after one count as well.</li>
     </ul>
   </section>
 );

@@ -1,10 +1,10 @@
 /** What became of the term, on one page: what to change, whom rules found, and what came of each. Printed, or kept as a file. */
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { dateWords, dayWords, oneDecimal, plural } from '@zest-bell/core/time';
+import { dateWords, dayWords, plural } from '@zest-bell/core/time';
 import type { Condition } from '@zest-bell/core/conditions';
 import { termTable } from '@zest-bell/core/exports';
-import type { Proportion } from '@zest-bell/core/outcomes';
+import { shareWords, type Proportion } from '@zest-bell/core/outcomes';
 import { NO_VIEW } from '@zest-bell/core/lookout';
 import { WITHHELD_WORDS } from '@zest-bell/core/rounds';
 import type { TermReport } from '@zest-bell/core/term';
@@ -51,7 +51,7 @@ export function TermPage() {
         </div>
       </div>
       <header>
-        <h1 className="text-[28px] leading-tight font-bold">What became of the term</h1>
+        <h1 className="text-[28px] leading-tight font-bold">How the term went</h1>
         <p className="text-ink-2">
           {here.course.code} {here.course.title}, {dateWords(here.course.start)} to {dateWords(here.course.end)}
           {report && `, as of ${dayWords(report.at, here.course.timeZone)}`}.
@@ -65,7 +65,7 @@ export function TermPage() {
           onChange={(part) => setOutcome(part.when ?? here.answer.worry)}
         />
       </div>
-      <Progress work={answer} what="what became of the term" />
+      <Progress work={answer} what="how the term went" />
       {answer.error ? (
         <Failed error={answer.error} retry={answer.again} />
       ) : !report ? null : report.rules.length === 0 ? (
@@ -121,8 +121,8 @@ function Told({ here, report }: { readonly here: Here; readonly report: TermRepo
             { name: 'Came back' },
             { name: 'Replied' },
             { name: 'Held back' },
-            { name: 'Found, of those with the outcome' },
-            { name: 'Found without it', right: true },
+            { name: 'Found, of those you worry about' },
+            { name: 'Found, but did fine', right: true },
           ]}
           rows={report.rules.map((r) => ({
             key: r.rule ?? 'by hand',
@@ -184,8 +184,8 @@ function Texts({ texts }: Pick<TermReport, 'texts'>) {
             {own
               .map((t, i) =>
                 t.returns && t.returns.of > 0
-                  ? `text ${i + 1}, ${t.returns.count} of ${t.returns.of} came back (${oneDecimal((100 * t.returns.count) / t.returns.of)}%)`
-                  : `text ${i + 1}, too recent to tell`,
+                  ? `text ${i + 1}: ${shareWords(t.returns)} came back`
+                  : `text ${i + 1}: too recent to tell`,
               )
               .join('; ')}
             .{' '}

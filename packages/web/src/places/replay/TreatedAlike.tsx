@@ -2,7 +2,14 @@
 import { useQuery } from '@tanstack/react-query';
 import { contract } from '@zest-bell/core/contract';
 import type { GroupMessages } from '@zest-bell/core/exchange';
-import type { ByGroup, Difference, GroupBy, GroupHindsight, Proportion } from '@zest-bell/core/outcomes';
+import {
+  rangedShareWords,
+  type ByGroup,
+  type Difference,
+  type GroupBy,
+  type GroupHindsight,
+  type Proportion,
+} from '@zest-bell/core/outcomes';
 import { numberWords, percentWords } from '@zest-bell/core/time';
 import { ask } from '../../lib/api.ts';
 import type { Here } from '../../lib/here.ts';
@@ -15,10 +22,7 @@ type Named = Pick<GroupHindsight, 'group' | 'isSmaller'>;
 const groupWords = ({ group, isSmaller }: Named, by: GroupBy): string =>
   isSmaller ? 'smaller groups' : (group ?? (by.of === 'section' ? 'no section' : `no ${by.name}`));
 
-const shareWords = (share: Proportion | null): string =>
-  share === null
-    ? 'nobody'
-    : `${numberWords(share.count)} of ${numberWords(share.of)}, ${percentWords(100 * share.low)} to ${percentWords(100 * share.high)}`;
+const shareOr = (share: Proportion | null): string => (share === null ? 'nobody' : rangedShareWords(share));
 
 /** In a plain sentence which of two has more of what, by more than chance would make. */
 function differenceWords({ between, share }: Difference, groups: readonly GroupHindsight[], by: GroupBy): string {
@@ -28,9 +32,8 @@ function differenceWords({ between, share }: Difference, groups: readonly GroupH
   };
   const [a, b] = between.map((n) => of(groups[n]!)) as [ReturnType<typeof of>, ReturnType<typeof of>];
   const [more, less] = a.share >= b.share ? [a, b] : [b, a];
-  const what =
-    share === 'found' ? 'more of those you worry about are found' : 'more of those who are well are found needlessly';
-  return `In ${more.words}, ${what} than in ${less.words}: ${percentWords(100 * more.share)} against ${percentWords(100 * less.share)}. Chance alone would hardly make so much.`;
+  const what = share === 'found' ? 'more of those you worry about are found' : 'more of those who did fine are found';
+  return `In ${more.words}, ${what} than in ${less.words}: ${percentWords(100 * more.share)} against ${percentWords(100 * less.share)}. Chance alone is unlikely to make a difference this large.`;
 }
 
 export function TreatedAlike(props: { readonly here: Here; readonly by: GroupBy; readonly told: ByGroup }) {
@@ -58,16 +61,16 @@ export function TreatedAlike(props: { readonly here: Here; readonly by: GroupBy;
             columns={[
               { name: 'Group' },
               { name: 'Found, of those you worry about' },
-              { name: 'Needlessly found, of those who are well' },
+              { name: 'Found, of those who did fine' },
             ]}
             rows={told.groups.map((g, i) => ({
               key: String(i),
               head: groupWords(g, by),
-              cells: [shareWords(g.shareFound), shareWords(g.shareNeedless)],
+              cells: [shareOr(g.shareFound), shareOr(g.shareNeedless)],
             }))}
           />
           <p className="mt-1 text-[13.5px] text-ink-2">
-            After each share: where it may lie, at 95% confidence. Groups of fewer than five are counted together.
+            A range is a 95% confidence interval. Groups of fewer than five are counted together.
           </p>
         </>
       )}

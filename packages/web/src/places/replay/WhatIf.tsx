@@ -218,7 +218,7 @@ function BudgetFields({ here, tried }: { readonly here: Here; readonly tried: Tr
   const words =
     budget === null
       ? 'no limit'
-      : `${plural(budget.count, 'nudge')} a student in ${plural(budget.days, 'day')}${budget.strict ? ', and nothing passes it' : ''}`;
+      : `${plural(budget.count, 'nudge')} a student in ${plural(budget.days, 'day')}${budget.strict ? ', with no exceptions' : ''}`;
   return (
     <div className="mt-3 flex flex-wrap items-center gap-x-6 gap-y-2 border-t border-line pt-3">
       {card && (
@@ -251,7 +251,7 @@ function BudgetFields({ here, tried }: { readonly here: Here; readonly tried: Tr
                   onChange={(days) => days !== null && set({ ...budget, days })}
                 />
                 <Check
-                  label="Let nothing pass it but essential rules"
+                  label="Allow no exceptions but essential rules"
                   checked={budget.strict === true}
                   onChange={(strict) => set({ ...budget, strict })}
                 />

@@ -26,7 +26,7 @@ describe('another number', () => {
       [tried(3, 10, 9, 20), tried(5, 9, 4, 14), tried(7, 8, 4, 9), tried(9, 5, 1, 3)],
       number,
     );
-    expect(says).toBe('At 7 the rule finds four of five or more, 9 days early, with 4 needlessly warned.');
+    expect(says).toBe('At 7 the rule finds four of five or more, 9 days early, with 4 found who did fine.');
   });
 
   test('is none where no value finds that many, and its lead may be unknown', () => {
@@ -41,7 +41,7 @@ describe('another number', () => {
     expect(title).toBe('With another number: not visited the course for 5 days');
     expect(seriesOf(option(look))).toEqual({
       found: [100, 0],
-      'found rightly': [52.6, null],
+      'of those found, you worry about': [52.6, null],
       'days early (right scale)': [20, null],
     });
     expect(table.rows).toEqual([

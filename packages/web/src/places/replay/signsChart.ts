@@ -12,7 +12,7 @@ export function signsChart({ signs, weekly }: Signs, course: Course): Omit<Chart
   if (weeks < 2) return null;
   const lines = weekly.map((js, i) => ({ name: conditionSentence(signs[i]!.condition, course), js: js.map(percent) }));
   const best = lines[0]!;
-  const says = `“${best.name}” told ${best.js[0]} points in week 1 and ${best.js.at(-1)} in week ${weeks}. Points are the share found of those you worry about, less the share needlessly found.`;
+  const says = `“${best.name}” scored ${best.js[0]} points in week 1 and ${best.js.at(-1)} in week ${weeks}. Points: the share found of those you worry about, minus the share found of those who did fine.`;
   return {
     title: 'Week by week',
     says,

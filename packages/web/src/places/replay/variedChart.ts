@@ -16,7 +16,7 @@ export function variedChart(varied: readonly VariedHindsight[], number: RuleNumb
     .filter((v) => (percent(v.shareFound) ?? 0) >= 80)
     .toSorted((a, b) => a.counts.needless - b.counts.needless || b.value - a.value)[0];
   const says = enough
-    ? `At ${oneDecimal(enough.value)} the rule finds four of five or more, ${enough.lead === null ? 'at no known time' : `${oneDecimal(enough.lead)} days early`}, with ${enough.counts.needless} needlessly warned.`
+    ? `At ${oneDecimal(enough.value)} the rule finds four of five or more, ${enough.lead === null ? 'at no known time' : `${oneDecimal(enough.lead)} days early`}, with ${enough.counts.needless} found who did fine.`
     : 'At none of these values does the rule find four of five.';
   return {
     title: titleOf(number),
@@ -28,7 +28,7 @@ export function variedChart(varied: readonly VariedHindsight[], number: RuleNumb
         left: { max: 100, axisLabel: { color: look.faint, formatter: '{value}%' } },
         lines: [
           { name: 'found', data: varied.map((v) => percent(v.shareFound)) },
-          { name: 'found rightly', data: varied.map((v) => percent(v.shareRight)) },
+          { name: 'of those found, you worry about', data: varied.map((v) => percent(v.shareRight)) },
         ],
         days: { name: 'days early', data: varied.map((v) => v.lead) },
       }),
@@ -36,12 +36,12 @@ export function variedChart(varied: readonly VariedHindsight[], number: RuleNumb
       columns: [
         'Value',
         'Share found, %',
-        'Found rightly, %',
+        'Of those found, you worry about, %',
         'Days early',
         'Found',
         'Missed',
-        'Needlessly warned',
-        'Left alone',
+        'Found, but did fine',
+        'Not found, did fine',
       ],
       rows: varied.map((v) => [
         v.value,

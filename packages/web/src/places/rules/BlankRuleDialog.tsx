@@ -31,7 +31,7 @@ export function BlankRuleDialog(props: {
       open
       onClose={props.onClose}
       title="A blank rule"
-      note="Choose whom it looks for and what they read. It looks every weekday at 9:30 AM and nudges each student once per spell, until you change that."
+      note="Choose whom it looks for and what they read. It checks every weekday at 9:30 AM and nudges each student once each time, until you change that."
       foot={
         <>
           <Button onClick={props.onBack}>Back</Button>

@@ -111,7 +111,7 @@ function More({ here, rule, onNumbers, onCopy, onArchive }: ComposerHeadProps) {
       <DropdownMenu.Portal>
         <DropdownMenu.Content align="end" sideOffset={6} className="pop z-50 min-w-64 p-1.5">
           <DropdownMenu.Item asChild className={menuItem}>
-            <Link to={`/c/${here.id}/rules/${rule.id}/history`}>Past rounds and versions</Link>
+            <Link to={`/c/${here.id}/rules/${rule.id}/history`}>Past checks and versions</Link>
           </DropdownMenu.Item>
           <DropdownMenu.Item asChild className={menuItem}>
             <Link to={setPath(here.id, 'rule', rule.id)}>Use in other courses …</Link>

@@ -219,7 +219,7 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
         <div className="bottom-(--dock) z-10 mt-3 flex flex-wrap items-center gap-2.5 border-t border-line bg-fog py-3 min-[760px]:sticky">
           {on && !here.may('rules.run') ? (
             <Button look="main" busy={busy} disabled={!dirty || broken} onClick={() => beside()}>
-              {dirty ? 'Keep as a draft beside the rule' : 'Saved'}
+              {dirty ? 'Save as a draft of the rule' : 'Saved'}
             </Button>
           ) : on ? (
             <Button needs="rules.run" look="main" disabled={!dirty || broken} onClick={() => setOpen('confirm')}>
@@ -251,10 +251,10 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
               <Button
                 needs="rules.run"
                 disabled={dirty || broken}
-                title={dirty ? 'Confirm your changes first. Only the saved rule can ring.' : 'Run this rule once, now'}
+                title={dirty ? 'Confirm your changes first. Only the saved rule can run.' : 'Run this rule once, now'}
                 onClick={() => setOpen('ring')}
               >
-                Ring now
+                Check now
               </Button>
               <Button needs="rules.run" onClick={() => attempt(() => setStatusWithUndo(here, [card], 'paused'))}>
                 Pause
@@ -281,7 +281,7 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
               'This is the rule that runs'
             ) : (
               <>
-                Turn the rule on to <Explained word="ring">ring</Explained> it now
+                Turn the rule on to <Explained word="check">check</Explained> now
               </>
             )}
           </span>
@@ -378,8 +378,8 @@ function Drafted(props: {
   return (
     <div role="note" className="mt-3 rounded-xl border border-line bg-sheet p-4">
       <p className="font-semibold">
-        {drafted.by} drafted changes to this rule on {instantWords(drafted.at, here.course.timeZone)}. They count for
-        nothing until somebody confirms them.
+        {drafted.by} drafted changes to this rule on {instantWords(drafted.at, here.course.timeZone)}. They have no
+        effect until somebody confirms them.
       </p>
       <div className="mt-2 flex flex-wrap gap-2">
         <Button onClick={() => onTake({ ...drafted.rule, id, status })}>Look at their changes</Button>

@@ -100,16 +100,16 @@ export function ConfirmDialog({
           <h3 className="mb-2 text-[17px] font-bold">What you changed</h3>
           <DifferenceList all={differences(card.rule, rule, here.course, nameOf)} />
         </section>
-        <section className="p-6" aria-label="What changes in the next round">
+        <section className="p-6" aria-label="What changes in the next check">
           <h3 className="mb-2 text-[17px] font-bold">
-            In the next round, <When at={at} zone={here.course.timeZone} />
+            In the next check, <When at={at} zone={here.course.timeZone} />
           </h3>
           {error ? (
             <Failed error={error} />
           ) : before.data && after.data ? (
             <Changes here={here} before={before.data} after={after.data} />
           ) : (
-            <Loading what="both rounds" />
+            <Loading what="both checks" />
           )}
         </section>
       </div>

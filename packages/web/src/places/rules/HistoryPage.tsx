@@ -44,11 +44,11 @@ export function HistoryPage() {
           {card.rule.name}
         </Link>
       </p>
-      <h1 className="mt-0.5 text-[27px] leading-tight font-bold">Past rounds and versions</h1>
+      <h1 className="mt-0.5 text-[27px] leading-tight font-bold">Past checks and versions</h1>
       <Tabs.Root defaultValue="rounds" className="mt-3">
         <Tabs.List className="flex gap-5 border-b border-line" aria-label="History">
           <Tabs.Trigger value="rounds" className={tab}>
-            Past rounds
+            Past checks
           </Tabs.Trigger>
           <Tabs.Trigger value="versions" className={tab}>
             Versions
@@ -76,13 +76,13 @@ function Rounds({ here, card }: { readonly here: Here; readonly card: RuleCard }
   const [chosen, setChosen] = useState<number | null>(null);
   /** Groups of quiet rounds that are unfolded, by their first round. */
   const [opened, setOpened] = useState<ReadonlySet<number>>(new Set());
-  if (rounds.isPending) return <Loading what="the rounds" />;
+  if (rounds.isPending) return <Loading what="the checks" />;
   if (rounds.isError) return <Failed error={rounds.error} retry={() => void rounds.refetch()} />;
-  if (rounds.data.length === 0) return <Empty title="This rule has not run yet">Its rounds will appear here.</Empty>;
+  if (rounds.data.length === 0) return <Empty title="This rule has not run yet">Its checks will appear here.</Empty>;
   const shown = chosen ?? rounds.data[0]!.id;
   return (
     <div className="mt-3 grid gap-5 min-[860px]:grid-cols-[minmax(0,1fr)_minmax(0,1.35fr)]">
-      <ul className="max-h-[62vh] overflow-auto pr-1" aria-label="Past rounds">
+      <ul className="max-h-[62vh] overflow-auto pr-1" aria-label="Past checks">
         {foldQuiet(rounds.data).map((group) =>
           group.length > 1 && !opened.has(group[0]!.id) ? (
             <li key={group[0]!.id}>
@@ -143,7 +143,7 @@ function RoundLine(props: {
         </span>
         <span className="block text-[14px] text-ink-2">
           {roundWords(r)} · version {r.version}
-          {r.missed.length > 0 && ` · made up for ${plural(r.missed.length, 'missed round')}`}
+          {r.missed.length > 0 && ` · made up for ${plural(r.missed.length, 'missed check')}`}
         </span>
       </button>
     </li>
@@ -155,12 +155,12 @@ function Round({ here, card, id }: { readonly here: Here; readonly card: RuleCar
     queryKey: ['round', here.id, card.rule.id, id],
     queryFn: () => ask(contract.rules.round, { course: here.id, rule: card.rule.id, round: id }),
   });
-  if (round.isPending) return <Loading what="the round" />;
+  if (round.isPending) return <Loading what="the check" />;
   if (round.isError) return <Failed error={round.error} retry={() => void round.refetch()} />;
   const { nudges, withheld } = round.data;
   const zone = here.course.timeZone;
   return (
-    <section aria-label="The round" className="rounded-[16px] border border-line bg-sheet p-5">
+    <section aria-label="The check" className="rounded-[16px] border border-line bg-sheet p-5">
       <h2 className="text-[18px] font-bold">
         <When at={round.data.round.at} zone={zone} />: {roundWords(round.data.round)}
       </h2>
@@ -195,7 +195,7 @@ function Round({ here, card, id }: { readonly here: Here; readonly card: RuleCar
               {w.rounds > 1 && (
                 <>
                   {' '}
-                  · in {w.rounds} rounds of this <Explained word="spell">spell</Explained>
+                  · in {w.rounds} checks <Explained word="eachTime">this time</Explained>
                 </>
               )}
             </span>

@@ -9,7 +9,7 @@ import { When } from '../../ui/When.tsx';
 import { instantOf, RehearsalView, rehearsalWords, useRehearsal, type RehearsalMoment } from './Rehearsal.tsx';
 
 const MOMENTS = [
-  { value: 'nextRound', words: 'At the next round' },
+  { value: 'nextRound', words: 'At the next check' },
   { value: 'now', words: 'Right now' },
 ] as const;
 
@@ -69,7 +69,7 @@ export function RehearsalDialog({
       }
     >
       {at === null ? (
-        <Empty title="No rounds left">
+        <Empty title="No checks left">
           This rule has reached its last day. Rehearse it right now, or choose a later last day.
         </Empty>
       ) : (

@@ -39,12 +39,12 @@ export function RingDialog({
       open
       wide
       onClose={onClose}
-      title={`Ring “${card.rule.name}” now`}
+      title={`Check “${card.rule.name}” now`}
       note={
         rehearsal.data ? (
           <>
             <strong className="text-ink">{rehearsalWords(rehearsal.data)}</strong> Run this rule once, now. All limits
-            apply, and its regular rounds stay as they are.
+            apply, and its regular checks stay as they are.
           </>
         ) : (
           'Checking who would be nudged …'
@@ -77,7 +77,7 @@ export function RingDialog({
             disabled={!rehearsal.data || heard === 0 || (many && !yes) || (unfinished.length > 0 && !asItIs)}
             onClick={() => act(() => ringNow(here, card, yes))}
           >
-            Ring now{heard > 0 ? ` · ${heard}` : ''}
+            Check now{heard > 0 ? ` · ${heard}` : ''}
           </Button>
         </>
       }

@@ -121,7 +121,7 @@ function Facts({ card, here, to }: { readonly card: RuleCard; readonly here: Her
       <p>
         {lastRound ? (
           <>
-            Last round <When at={lastRound.at} zone={zone} />
+            Last check <When at={lastRound.at} zone={zone} />
             {lastRound.trigger === 'ring' ? ' by hand' : lastRound.trigger === 'late' ? ', late' : ''}:
             <br />
             <Link to={`${to}/history`} className="font-semibold text-ink underline-offset-4 hover:underline">
@@ -144,10 +144,10 @@ function Facts({ card, here, to }: { readonly card: RuleCard; readonly here: Her
           <strong className="font-semibold text-tangerine-text">▲ Cannot run: {card.cannotRun}</strong>
         ) : card.nextRoundAt !== null ? (
           <>
-            Next round <When at={card.nextRoundAt} zone={zone} />
+            Next check <When at={card.nextRoundAt} zone={zone} />
           </>
         ) : rule.status === 'on' ? (
-          'No rounds left'
+          'No checks left'
         ) : (
           'Off'
         )}
@@ -195,7 +195,7 @@ function More({ card, here, to }: { readonly card: RuleCard; readonly here: Here
         <DropdownMenu.Portal>
           <DropdownMenu.Content align="end" sideOffset={4} className="pop z-50 min-w-60 p-1.5">
             <DropdownMenu.Item asChild className={menuItem}>
-              <Link to={`${to}/history`}>Past rounds and versions</Link>
+              <Link to={`${to}/history`}>Past checks and versions</Link>
             </DropdownMenu.Item>
             <DropdownMenu.Item asChild className={menuItem}>
               <Link to={setPath(here.id, 'rule', rule.id)}>Use in other courses …</Link>

@@ -67,9 +67,9 @@ export function RulesPage() {
           place="rules"
           more={
             <>
-              {plural(listed.length, 'rule')}, {on} on. Rules whose <Explained word="round">round</Explained> is at the
-              same time decide in this order. “Once per <Explained word="spell">spell</Explained>” lasts until a student
-              no longer matches.
+              {plural(listed.length, 'rule')}, {on} on. Rules that <Explained word="check">check</Explained> at the same
+              time decide in this order. “Once <Explained word="eachTime">each time</Explained>” means once until a
+              student no longer matches.
             </>
           }
         >

@@ -97,7 +97,7 @@ export function StartersDialog({ here, onClose }: { readonly here: Here; readonl
         />
         <p className="mt-2 text-[14px] text-ink-2">
           {here.course.settings.budget === null
-            ? 'How many messages one student gets from all rules together is not limited yet.'
+            ? 'There is no limit yet on how many messages one student gets from all rules together.'
             : `One student gets at most ${budgetWords(here.course.settings.budget)} from all rules together, with a few exceptions.`}{' '}
           <Link className="font-semibold text-pine underline" to={`/c/${here.id}/course#budget`}>
             {here.course.settings.budget === null ? 'Set a message budget' : 'Change the message budget'}

@@ -103,12 +103,12 @@ export function TurnOnDialog({
       {twins.length > 0 && (
         <p role="alert" className="bg-tangerine-soft px-6 py-2.5 text-[14.5px]">
           ▲ {listWords(twins.map((c) => `“${c.rule.name}”`))} {twins.length === 1 ? 'is' : 'are'} on and{' '}
-          {twins.length === 1 ? 'looks' : 'look'} for the same students. Whoever comes first in the list of rules writes
-          to them first.
+          {twins.length === 1 ? 'looks' : 'look'} for the same students. The rule that is higher in the list writes to
+          them first.
         </p>
       )}
       {at === null ? (
-        <Empty title="No rounds left">This rule has reached its last day. Choose a later last day first.</Empty>
+        <Empty title="No checks left">This rule has reached its last day. Choose a later last day first.</Empty>
       ) : (
         <RehearsalView here={here} rehearsal={rehearsal} />
       )}

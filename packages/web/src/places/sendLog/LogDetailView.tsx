@@ -64,7 +64,7 @@ export function LogDetailView({ here, nudge }: { readonly here: Here; readonly n
             <Link className="underline-offset-4 hover:underline" to={`/c/${here.id}/rules/${d.rule}/history`}>
               version {d.ruleVersion}
             </Link>
-            ), round <When at={d.roundAt} zone={zone} />. The <Explained word="spell">spell</Explained> began{' '}
+            ), check of <When at={d.roundAt} zone={zone} />. <Explained word="eachTime">Matches</Explained> since{' '}
             <When at={d.spellStart} zone={zone} />.
           </p>
           <p className="mt-2 text-[14.5px]">
@@ -146,7 +146,7 @@ function MessageBlock({
           {m.state === 'queued' ? (
             <>
               {byHand && m.sendAt <= here.now ? (
-                'Leaves once the time in which it can be taken back is over, as it was written.'
+                'Leaves as it was written, once it can no longer be taken back.'
               ) : (
                 <>
                   Leaves <When at={m.sendAt} zone={zone} />,{' '}
@@ -341,7 +341,7 @@ function Uncertain({ here, message }: { readonly here: Here; readonly message: L
     <div role="alert" className="mb-3 rounded-xl border border-line bg-tangerine-soft p-4 text-[14.5px]">
       <p>
         <strong>▲ Unclear: the mail server did not say whether it arrived.</strong> The connection broke while it was
-        sent, so Zest Bell does not send it again by itself. Ask {message.name || 'the recipient'}, or look in your mail
+        sent, so Zest Bell does not resend it automatically. Ask {message.name || 'the recipient'}, or look in your mail
         program’s sent folder.
       </p>
       <div className="mt-3 flex flex-wrap gap-2">

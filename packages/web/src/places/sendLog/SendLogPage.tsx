@@ -55,7 +55,7 @@ function LogExport({ here, view, query }: { readonly here: Here; readonly view: 
     <ExportMenu what={what === 'log' ? 'The nudges that are listed' : 'Who is listed as held back'}>
       {item('xlsx', 'Workbook (XLSX)')}
       {item('csv', 'Table (CSV)')}
-      {item('csvBom', 'Table (CSV with a byte order mark)')}
+      {item('csvBom', 'Table (CSV for older spreadsheets)')}
       {what === 'log' && (
         <>
           {item('jsonl', 'Full messages (JSON lines)')}
@@ -317,12 +317,12 @@ function Withheld({
   return (
     <div className="mx-5 mb-6 overflow-auto rounded-[16px] border border-line bg-sheet">
       <table className="w-full text-[14px]">
-        <caption className="sr-only">Nudges held back, one line for each limit and spell</caption>
+        <caption className="sr-only">Nudges held back, one line for each limit and each time</caption>
         <thead className="text-left text-[13px] text-ink-3">
           <tr className="border-b border-line">
-            {['Student', 'Rule', 'Why', 'Evidence', 'Rounds'].map((h) => (
+            {['Student', 'Rule', 'Why', 'Evidence', 'Checks'].map((h) => (
               <th key={h} scope="col" className="px-4 py-2 font-semibold">
-                {h === 'Rounds' ? <Explained word="round">{h}</Explained> : h}
+                {h === 'Checks' ? <Explained word="check">{h}</Explained> : h}
               </th>
             ))}
           </tr>

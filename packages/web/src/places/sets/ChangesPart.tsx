@@ -52,8 +52,8 @@ export function ChangesPart({ here, kind, of, answer, choices }: SetPart) {
     >
       <h2 className="text-[19px] font-bold">What would change in {plural(changed.length, 'other course')}</h2>
       <p className="text-[14px] text-ink-2">
-        What runs there goes on as it is until you confirm. Nothing that was changed there is overwritten unless you
-        choose so.
+        The rules there keep running unchanged until you confirm. Nothing that was changed there is overwritten unless
+        you choose so.
       </p>
       <ul>
         {changed.map((member) => {

@@ -109,7 +109,7 @@ function Now({ member, now }: { readonly member: SetMember; readonly now: number
   const [heard, back] = [count('sent') + count('held'), count('withheld')];
   return (
     <>
-      {first !== null && 'At the first round '}
+      {first !== null && 'At the first check '}
       {plural(data.matching, 'student')} {data.matching === 1 ? 'matches' : 'match'}, {heard} would be nudged
       {back > 0 && <span className="block text-[13px] text-ink-2">{back} held back by limits</span>}
     </>
@@ -131,7 +131,7 @@ function SoFar({ member }: { readonly member: SetMember }) {
         <span className="block text-[13px] text-ink-2">since {dayWords(data.from, copy.view.course.timeZone)}</span>
       )}
       {plural(data.nudges, 'nudge')} to {plural(data.students, 'student')}
-      <span className="block text-[13px] text-ink-2">in {plural(data.rounds, 'round')}</span>
+      <span className="block text-[13px] text-ink-2">in {plural(data.rounds, 'check')}</span>
     </>
   );
 }

@@ -87,7 +87,7 @@ function PasswordForm(props: {
         )}
       </Labelled>
       {first && session.needsFirstCode && (
-        <Labelled label="The code that the server printed when it was started" problem={problemOf('code')}>
+        <Labelled label="The code that the server printed when it started" problem={problemOf('code')}>
           {(id) => <input id={id} name="code" autoComplete="off" className="field font-num" />}
         </Labelled>
       )}

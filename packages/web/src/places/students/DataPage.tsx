@@ -45,7 +45,7 @@ export function DataPage() {
   });
   if (!person) return <Empty title="Student not found">This student is not in the course.</Empty>;
   if (data.isError) return <Failed error={data.error} retry={() => void data.refetch()} />;
-  if (!data.data) return <Loading what={`what is known of ${fullName(person)}`} />;
+  if (!data.data) return <Loading what={`the data of ${fullName(person)}`} />;
   const all = data.data;
   const zone = here.course.timeZone;
   return (
@@ -58,7 +58,7 @@ export function DataPage() {
           {fullName(person)}
         </Link>
       </p>
-      <h1 className="text-[26px] leading-tight font-bold">Everything that is known of {fullName(person)}</h1>
+      <h1 className="text-[26px] leading-tight font-bold">Everything Zest Bell knows about {fullName(person)}</h1>
       <p className="mt-1 text-ink-2">
         {all.course.code} {all.course.title}, as of {momentWords(all.madeAt, zone)}
       </p>
@@ -72,7 +72,7 @@ export function DataPage() {
           Save as a file
         </a>
       </p>
-      <Heading>Who it is</Heading>
+      <Heading>Person</Heading>
       <Entry entry={all.person} zone={zone} />
       {(Object.keys(TITLES) as Part[]).map((part) => (
         <Section key={part} title={TITLES[part]} entries={all[part]} zone={zone} />

@@ -37,7 +37,7 @@ export function FactsPart({ here, person }: { readonly here: Here; readonly pers
     getNextPageParam: (last) => (last.more ? last.events.at(-1)!.at : undefined),
   });
   if (facts.isError) return <Failed error={facts.error} retry={() => void facts.refetch()} />;
-  if (!facts.data) return <Loading what="what is known" />;
+  if (!facts.data) return <Loading what="the data" />;
   const [first] = facts.data.pages;
   const events = facts.data.pages.flatMap((p) => p.events);
   const { grades, retracted } = first!;

@@ -16,11 +16,10 @@ export function KeptPart({ here, person }: { readonly here: Here; readonly perso
   const [asking, setAsking] = useState(false);
   if (!here.may('data.erase')) return null;
   return (
-    <section aria-label="What is kept" className="mt-4 rounded-[16px] border border-line bg-sheet px-5 py-4">
-      <h2 className="text-[18px] font-bold">What is kept of {fullName(person)}</h2>
+    <section aria-label="Student data" className="mt-4 rounded-[16px] border border-line bg-sheet px-5 py-4">
+      <h2 className="text-[18px] font-bold">Data about {fullName(person)}</h2>
       <p className="text-[14px] text-ink-2">
-        A student may ask for everything that is known of them, and may ask you to erase it. Both are in the log of who
-        did what.
+        A student may ask for all of their data, and may ask you to erase it. Both are recorded under “Who did what”.
       </p>
       <p className="mt-3 flex flex-wrap gap-3">
         <Link
@@ -57,7 +56,7 @@ function EraseDialog(props: { readonly here: Here; readonly person: Person; read
       toast(
         backups.length === 0
           ? `${fullName(person)} is erased.`
-          : `${fullName(person)} is erased. Older backups still hold what was known: ${backups.join(', ')}.`,
+          : `${fullName(person)} is erased. Older backups still hold their data:  ${backups.join(', ')}.`,
       );
     });
   return (
@@ -76,15 +75,14 @@ function EraseDialog(props: { readonly here: Here; readonly person: Person; read
     >
       <div className="grid gap-3 p-6">
         <p>
-          Their name, addresses, activity, grades, messages, replies and notes are removed. Nothing that waits for them
-          is sent. The send log keeps a line without a name, so that counts stay true. Files that were brought and not
-          taken yet are removed, as nobody knows what is in them, and so are workbooks that came by the course’s folder.
-          Where rules, texts, titles and other students’ notes name them, “a student” stands from then on. Messages to
-          other students are left as they were sent, and files that go with messages are not looked through. This cannot
-          be undone.
+          Zest Bell removes their name, addresses, activity, grades, messages, replies, and notes. Nothing that is
+          waiting for them is sent. The Send log keeps a line without a name, so that counts stay true. Zest Bell also
+          removes files that you brought in and have not taken yet, and workbooks from the course’s folder, because they
+          may name the student. Rules, texts, titles, and other students’ notes say “a student” instead of the name.
+          Messages to other students stay as they were sent, and attachments are not searched. This cannot be undone.
         </p>
-        <p>No file or platform brings them back until you say so, under Access.</p>
-        <Labelled label={`Type their id to go on: ${person.id}`}>
+        <p>No file or platform can bring them back until you allow it, under Access.</p>
+        <Labelled label={`Type their id to continue: ${person.id}`}>
           {(id) => (
             <input
               id={id}

@@ -60,7 +60,7 @@ function whatNext({ standing: s, status, wasOn, nextRoundAt }: StudentRule, zone
   const [reason] = s.refusals;
   if (reason !== undefined) return `${since}Held back: ${WITHHELD_WORDS[reason]}.`;
   return nextRoundAt === null
-    ? `${since}No more rounds will come.`
+    ? `${since}No more checks will come.`
     : `${since}Would be nudged ${instantWords(nextRoundAt, zone)}.`;
 }
 

@@ -86,7 +86,7 @@ export function Timeline(props: {
           <EntryLine key={e.key} here={here} entry={e} current={e.key === selected} />
         ))}
       </ol>
-      {shown.length === 0 && <p className="py-4 text-ink-2">Nothing in this stretch of the term.</p>}
+      {shown.length === 0 && <p className="py-4 text-ink-2">Nothing in this part of the term.</p>}
       {shown.length > Math.max(most, place + 1) && (
         <Button className="mt-2" onClick={() => setMost(most + 4 * PAGE)}>
           Show earlier entries

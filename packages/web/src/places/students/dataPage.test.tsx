@@ -33,7 +33,7 @@ test('each part has its heading, moments are in words, what is not known is left
     </Routes>,
     { here: hereOf(), path: '/c/1/students/p1/data' },
   );
-  await screen.findByRole('heading', { name: 'Everything that is known of Asta Lind' });
+  await screen.findByRole('heading', { name: 'Everything Zest Bell knows about Asta Lind' });
   const page = document.body.textContent;
   expect(page).toContain('NAV 120 Coastal Navigation, as of Mon Sep 14, 9:00 AM');
   expect(screen.getByRole('region', { name: 'Mail' }).textContent).toBe(

@@ -51,7 +51,7 @@ export function AddressDialog(props: { readonly here: Here; readonly student: st
             />
           )}
         </Labelled>
-        <p className="text-[14px] text-ink-2">The next round of each rule that this student matches writes to it.</p>
+        <p className="text-[14px] text-ink-2">Each rule that this student matches writes to it at its next check.</p>
         <div>
           <Button look="main" type="submit" busy={busy}>
             Save address

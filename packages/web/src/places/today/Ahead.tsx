@@ -24,7 +24,7 @@ export function Ahead({ here }: { readonly here: Here }) {
     </>
   );
   return (
-    <Card title="What rings next" note={note}>
+    <Card title="Coming checks" note={note}>
       {ahead.isError && <Failed error={ahead.error} retry={() => void ahead.refetch()} />}
       {ahead.isPending && <p className="py-2 text-ink-3">Looking ahead …</p>}
       {ahead.data?.days.length === 0 && <p className="py-2 text-ink-2">No rule runs in the next seven days.</p>}

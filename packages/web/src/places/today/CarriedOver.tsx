@@ -66,7 +66,7 @@ function Checklist({ here, list }: { readonly here: Here; readonly list: Carried
             }}
             onDone={(next) => tick({ kind: 'setting', name: what, done: next })}
           >
-            It came along. Here it is now: {settingWords(what, ownSetting(here.answer, what))}.
+            Carried over. It is now: {settingWords(what, ownSetting(here.answer, what))}.
           </Line>
         ))}
         {list.wordings.map((line) => (
@@ -84,11 +84,11 @@ function Checklist({ here, list }: { readonly here: Here; readonly list: Carried
           onClick={() =>
             change(async () => {
               await ask(contract.carry.dismiss, names);
-              toast('The list is put away.');
+              toast('The list is closed.');
             })
           }
         >
-          Put the list away
+          Close the list
         </Button>
       </p>
       {undoing && <UndoDialog here={here} list={list} onClose={() => setUndoing(false)} />}
@@ -230,7 +230,7 @@ function UndoDialog({
       await refreshAll();
       toast(
         stays.length === 0
-          ? `Everything from ${list.from.code} is gone again.`
+          ? `Everything from ${list.from.code} was removed.`
           : `Undone. These stay, because you changed or use them: ${stays.map((s) => s.name).join('; ')}.`,
       );
       onClose();

@@ -82,7 +82,7 @@ function WaitingEverywhere({ inbox }: { readonly inbox: InboxAnswer }) {
   return (
     <Card title={waiting.length === 0 ? 'Nothing is waiting for your decision' : 'Waiting for you'}>
       {waiting.length === 0 && (
-        <p className="text-ink-2">In all your courses mail is going out, and every round ran.</p>
+        <p className="text-ink-2">In all your courses, mail is going out and every check ran.</p>
       )}
       <ul>
         {waiting.map((c) => (
@@ -107,7 +107,7 @@ function FallingEverywhere(props: {
     <Card
       title="Falling through"
       count={students.length}
-      note="Students who match a rule and are not reached by it, longest first. Open one to help."
+      note="Students who match a rule but are not reached by it, longest first. Open one to help."
     >
       <ul>
         {students.slice(0, MOST).map(({ course, own }) => (

@@ -40,7 +40,7 @@ export function FallingThrough({ here }: { readonly here: Here }) {
     <Card
       title="Falling through"
       count={students.length}
-      note="Students who match a rule and are not reached by it, longest first."
+      note="Students who match a rule but are not reached by it, longest first."
     >
       {students.length === 0 && <p className="py-2 text-ink-2">Nobody, apart from the students you set aside.</p>}
       <ul>

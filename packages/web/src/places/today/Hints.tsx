@@ -32,11 +32,11 @@ function wordsOf(hint: Hint): string {
 
 /** What Lookout then shows: the condition alone, whoever of them was written to. */
 const LOOK_WORDS: Readonly<Record<HintKind, string>> = {
-  neverVisited: 'See them in Lookout',
-  repliesWait: 'See them in Lookout',
+  neverVisited: 'See them in Students',
+  repliesWait: 'See them in Students',
   didWell: 'See all who did well',
   middle: 'See the whole middle',
-  lastWeeks: 'See them in Lookout',
+  lastWeeks: 'See them in Students',
 };
 
 export function Hints({ here }: { readonly here: Here }) {
@@ -55,7 +55,7 @@ export function Hints({ here }: { readonly here: Here }) {
   };
   const look = (hint: Hint) => {
     if (hint.when !== null) askLookout(here, hint.when);
-    void navigate(`/c/${here.id}/lookout`);
+    void navigate(`/c/${here.id}/students`);
   };
   return (
     <Card title="Worth a message this week">

@@ -24,7 +24,7 @@ export function LastWeeks({ here }: { readonly here: Here }) {
           </Link>
         ))}
         <Link className={link} to={`/c/${here.id}/replay/term`}>
-          See what became of the term
+          See how the term went
         </Link>
         <Link className={link} to={`/new?from=${here.id}`}>
           Create the next course

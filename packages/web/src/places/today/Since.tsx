@@ -39,7 +39,7 @@ export function Since({ here, today }: { readonly here: Here; readonly today: To
       </ul>
       {quiet > 0 && (
         <p className="pt-2.5 text-[14px] text-ink-2">
-          {quiet === 1 ? 'One more round ran and' : `${plural(quiet, 'more round')} ran and`} nudged nobody.
+          {quiet === 1 ? 'One more check ran and' : `${plural(quiet, 'more check')} ran and`} nudged nobody.
         </p>
       )}
       {today.paused.length > 0 && (
@@ -79,7 +79,7 @@ function Nudged({ here, round: r }: { readonly here: Here; readonly round: Today
         </>
       )}{' '}
       on <When at={r.at} zone={here.course.timeZone} />
-      {r.trigger === 'late' && `, late: it made up for ${plural(r.missed.length, 'missed round')}`}.
+      {r.trigger === 'late' && `, late: it made up for ${plural(r.missed.length, 'missed check')}`}.
     </li>
   );
 }

@@ -121,7 +121,7 @@ function linesOfStanding(here: Here, s: StandingAnswer): ReactNode[] {
     )),
     s.feed.stale && (
       <Line key="stale" to={`/c/${here.id}/course`} act="Open Course">
-        Rounds and mail are waiting for new data from the learning platform. Check its connection. Nothing is lost.
+        Rules and mail are waiting for new data from the learning platform. Check its connection. Nothing is lost.
       </Line>
     ),
     s.mailTrouble && <MailTrouble key="mail trouble" here={here} trouble={s.mailTrouble} />,
@@ -157,7 +157,7 @@ function linesOfToday(here: Here, today: TodayAnswer): ReactNode[] {
       <Line key={`clock ${to}`} to={`/c/${here.id}/log`} act="Look at the log">
         The server’s clock was {to < from ? 'set back' : 'set forward, or the server slept,'} from{' '}
         {instantWords(from, zone)} to {instantWords(to, zone)}.{' '}
-        {listWords(rounds.map((r) => `“${r.name}” of ${instantWords(r.at, zone)}`))} rang too{' '}
+        {listWords(rounds.map((r) => `“${r.name}” of ${instantWords(r.at, zone)}`))} ran too{' '}
         {to < from ? 'early' : 'late'} because of it.
       </Line>
     )),
@@ -265,7 +265,7 @@ function TryAgain(props: {
 
 /** What is in order where nothing waits. Data is current only where some has come, and where somebody said for how long it may not. */
 export function clearWords({ hasHeard, staleHours }: Pick<StandingAnswer['feed'], 'hasHeard' | 'staleHours'>): string {
-  if (!hasHeard) return 'Mail is going out, and every round ran. No course data has come in yet.';
-  if (staleHours === null) return 'Mail is going out, and every round ran.';
-  return 'Mail is going out, course data is current, and every round ran.';
+  if (!hasHeard) return 'Mail is going out, and every check ran. No course data has come in yet.';
+  if (staleHours === null) return 'Mail is going out, and every check ran.';
+  return 'Mail is going out, course data is current, and every check ran.';
 }

@@ -12,13 +12,13 @@ const line = (more: Partial<FallingLine>): FallingLine =>
   }) as FallingLine;
 
 test.each<[Partial<FallingLine>, RegExp]>([
-  [{ reason: 'noAddress' }, /^No email address: “Quiet” could not nudge this student in 3 rounds\.$/],
-  [{ reason: 'bounced', rounds: 1 }, /came back: “Quiet” could not reach this student in 1 round\.$/],
-  [{ reason: 'paused' }, /^Paused nudges: “Quiet” has skipped this student in 3 rounds\.$/],
+  [{ reason: 'noAddress' }, /^No email address: “Quiet” could not nudge this student in 3 checks\.$/],
+  [{ reason: 'bounced', rounds: 1 }, /came back: “Quiet” could not reach this student in 1 check\.$/],
+  [{ reason: 'paused' }, /^Paused nudges: “Quiet” has skipped this student in 3 checks\.$/],
   [{ reason: 'budget' }, /used up by earlier messages: “Quiet” has held this student back/],
   [{ reason: 'budget', usedBy: { ruleName: null, at: 0 } }, /used up by a message by hand:/],
   [{ reason: 'budget', usedBy: { ruleName: 'Praise', at: 0 } }, /used up by “Praise”:/],
-  [{ reason: 'limit' }, /nudged this student last on Sat Sep 5: already nudged this spell\.$/],
+  [{ reason: 'limit' }, /nudged this student last on Sat Sep 5: already nudged this time\.$/],
   [{ reason: 'limit', limit: 'perTerm', lastNudge: null }, /nudged this student last: this term’s limit is reached\.$/],
   [{ reason: 'oldSpell' }, /^Matches “Quiet” since Fri Sep 4, before the rule was turned on/],
   [{ reason: 'roundsMissed' }, /which has not run since Thu Sep 3\.$/],
@@ -29,7 +29,7 @@ test.each<[Partial<FallingLine>, RegExp]>([
 test('of several rules the first is told and the others are named', () => {
   const lines = ['Quiet', 'Missing', 'Failing'].map((ruleName) => line({ reason: 'paused', ruleName }));
   expect(fallingWords(lines, ZONE)).toEqual([
-    expect.stringMatching(/3 rounds\. The same goes for “Missing” and “Failing”\.$/),
+    expect.stringMatching(/3 checks\. The same goes for “Missing” and “Failing”\.$/),
   ]);
 });
 
@@ -42,8 +42,8 @@ test('each reason has a sentence, which tells the heaviest rule, and of equal on
     line({ reason: 'noAddress', ruleName: 'Heavy', weight: 'strong', since: since('03') }),
   ];
   expect(fallingWords(lines, ZONE)).toEqual([
-    'No email address: “Heavy” could not nudge this student in 3 rounds. The same goes for “Later” and “Light”.',
-    'Paused nudges: “Paused” has skipped this student in 3 rounds.',
+    'No email address: “Heavy” could not nudge this student in 3 checks. The same goes for “Later” and “Light”.',
+    'Paused nudges: “Paused” has skipped this student in 3 checks.',
   ]);
 });
 

@@ -22,7 +22,7 @@ function reasonWords(lines: readonly FallingLine[], zone: string): string {
 
 function lineWords(line: FallingLine, zone: string): string {
   const rule = `“${line.ruleName}”`;
-  const rounds = plural(line.rounds, 'round');
+  const rounds = plural(line.rounds, 'check');
   const on = (at: number) => dayWords(at, zone);
   switch (line.reason) {
     case 'noAddress':
@@ -34,12 +34,12 @@ function lineWords(line: FallingLine, zone: string): string {
     case 'budget':
       return `Message budget used up by ${usedBy(line)}: ${rule} has held this student back in ${rounds}.`;
     case 'limit': {
-      const limit = line.limit === 'perTerm' ? 'this term’s limit is reached' : 'already nudged this spell';
+      const limit = line.limit === 'perTerm' ? 'this term’s limit is reached' : 'already nudged this time';
       const last = line.lastNudge === null ? '' : ` on ${on(line.lastNudge)}`;
       return `Still matches ${rule}, which nudged this student last${last}: ${limit}.`;
     }
     case 'oldSpell':
-      return `Matches ${rule} since ${on(line.spellStart)}, before the rule was turned on for new spells only.`;
+      return `Matches ${rule} since ${on(line.spellStart)}, before the rule was turned on for students who match from then on.`;
     case 'roundsMissed':
       return `Matches ${rule}, which has not run since ${on(line.since)}.`;
   }

@@ -95,7 +95,7 @@ export function TrayDetail({
               ? 'This student is no longer in the course.'
               : 'This student no longer matches the rule.'}
           </strong>{' '}
-          If you send it, Zest Bell cancels it at the second look. Dismiss it, or decide later.
+          If you send it now, Zest Bell cancels it before it leaves. Dismiss it, or decide later.
         </p>
       )}
       {then !== '' && (

@@ -57,7 +57,7 @@ export function TrayPage() {
       {shown.length === 0 ? (
         <Empty title={showLater ? 'Nothing is put off' : 'Nothing is waiting for you'}>
           When a step is set to wait for your OK, when a student has replied, or when a message would leave your
-          institution, the nudge waits here. Nothing goes without you.
+          institution, the nudge waits here. Nothing leaves without your OK.
         </Empty>
       ) : (
         <Desk key={String(showLater)} here={here} lines={shown} all={showLater ? later : waiting - later} />

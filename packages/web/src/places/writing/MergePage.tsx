@@ -67,7 +67,7 @@ function Sheets({ here, onChoose }: { readonly here: Here; readonly onChoose: (s
         <DropZone
           icon={Upload}
           title="Drop a sheet here"
-          about="CSV or Excel, one row a person. Each row names a student by id, address or name, or carries its own address."
+          about="CSV or Excel, one row per person. Each row names a student by id, address or name, or carries its own address."
           choose="Choose a sheet"
           accept=".csv,.tsv,.txt,.xlsx"
           busy={busy}
@@ -159,11 +159,11 @@ function Sheet({
         </div>
         {kept && (
           <p role="status" className="mt-1 text-[14px]">
-            The sheet lies open under{' '}
+            The sheet is open under{' '}
             <Link className="font-semibold text-pine underline" to={`/c/${here.id}/course/data`}>
               Bring data in
             </Link>
-            . Take it there, and rules can look at its columns.
+            . Take it in there, and rules can use its columns.
           </p>
         )}
         <SheetRows sheet={data} chosen={chosen} onChosen={setRows} />

@@ -257,7 +257,7 @@ export function WriteDesk(props: {
           </label>
           <p className="text-[13.5px] text-ink-2">Leave it empty to send at once. Quiet hours apply in any case.</p>
           <Check
-            label="Write even to those whose message budget is used up. The log says that you did."
+            label="Write even to those whose message budget is used up. The log records this."
             checked={passBudget}
             onChange={(on) => tick({ passBudget: on })}
           />

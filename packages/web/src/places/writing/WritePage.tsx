@@ -17,7 +17,7 @@ export function WritePage() {
   const students = (chosen?.students ?? params.getAll('student')).filter((id) => here.course.personIndex.has(id));
   const [first] = students;
   if (first === undefined)
-    return <Empty title="Nobody to write to">Choose students first: in Lookout, on Today, or with the search.</Empty>;
+    return <Empty title="Nobody to write to">Choose students first: in Students, on Today, or with the search.</Empty>;
   const names = students.slice(0, 3).map((id) => nameOf(here, id));
   const done = () => void navigate(students.length === 1 ? studentPath(here, first) : `/c/${here.id}/log`);
   return (

@@ -63,7 +63,9 @@ function People({ here, access }: { readonly here: Here; readonly access: Access
   return (
     <section aria-label="People with access" className={CARD}>
       <h2 className="text-[18px] font-bold">People with access</h2>
-      <p className="text-[14px] text-ink-2">They sign in with accounts of their own. The roster gives nobody access.</p>
+      <p className="text-[14px] text-ink-2">
+        They sign in with their own accounts. Being on the roster gives nobody access.
+      </p>
       <PlainTable
         label="People with access"
         columns={[{ name: 'Name' }, { name: 'Address' }, { name: 'Role' }, { name: 'Change' }]}
@@ -235,7 +237,7 @@ function Invite({ here, access }: { readonly here: Here; readonly access: Access
       )}
       {made && !made.mailed && made.link !== null && (
         <SecretField
-          label={`The mail server did not take the invitation to ${made.email}. Pass this link on; it is not shown again. Their account stays unproven until a mailed link proves their address.`}
+          label={`The mail server did not take the invitation to ${made.email}. Send them this link yourself; it is not shown again. Their account stays unproven until a mailed link proves their address.`}
           value={made.link}
           named="link"
         />

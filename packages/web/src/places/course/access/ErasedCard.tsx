@@ -25,7 +25,7 @@ export function ErasedCard({ here }: { readonly here: Here }) {
     <section aria-label="Erased students" className="mt-4 rounded-[16px] border border-line bg-sheet px-5 py-4">
       <h2 className="text-[18px] font-bold">Erased students</h2>
       <p className="text-[14px] text-ink-2">
-        Nobody knows any more who they were. A file or platform that names them again is passed over.
+        Zest Bell no longer knows who they were. It ignores files and platforms that name them again.
       </p>
       <PlainTable
         label="Erased students"
@@ -44,10 +44,10 @@ export function ErasedCard({ here }: { readonly here: Here }) {
             e.done ? 'erased' : e.inHand === 0 ? 'is being erased' : inHandWords(e.inHand),
             e.backups.length === 0 ? 'none known' : e.backups.join(', '),
             e.allowed ? (
-              'may be brought again'
+              'may be imported again'
             ) : (
               <Button key="allow" look="quiet" onClick={() => allow(e.id)}>
-                Let them be brought again
+                Allow importing them again
               </Button>
             ),
           ],

@@ -30,8 +30,8 @@ export function KeptCard({ here }: { readonly here: Here }) {
       await kept.refetch();
     });
   return (
-    <section aria-label="What is kept" className="mt-4 rounded-[16px] border border-line bg-sheet px-5 py-4">
-      <h2 className="text-[18px] font-bold">What is kept</h2>
+    <section aria-label="How long data is kept" className="mt-4 rounded-[16px] border border-line bg-sheet px-5 py-4">
+      <h2 className="text-[18px] font-bold">How long data is kept</h2>
       <p className="mt-1 max-w-[75ch] text-[14.5px] text-ink-2">
         Zest Bell removes activity, grades, messages, replies and notes of this course after {dayOf(until)}. The roster
         and counts without names stay.
@@ -49,7 +49,7 @@ export function KeptCard({ here }: { readonly here: Here }) {
         <Button needs="data.erase" disabled={typed === null || typed === now} onClick={() => save()}>
           Save
         </Button>
-        <span className="text-[14px] text-ink-2">At most {months} months, which holds for all courses.</span>
+        <span className="text-[14px] text-ink-2">At most {months} months, the limit for all courses.</span>
       </div>
     </section>
   );

@@ -14,7 +14,7 @@ import { PlainTable } from '../../../ui/PlainTable.tsx';
 import { SecretField } from '../../../ui/SecretField.tsx';
 import { When } from '../../../ui/When.tsx';
 
-const STATES = { works: 'works', ended: 'has ended', revoked: 'was ended' } as const;
+const STATES = { works: 'works', ended: 'has ended', revoked: 'was revoked' } as const;
 
 export function TokensCard({ here }: { readonly here: Here }) {
   const tokens = useQuery({
@@ -31,7 +31,7 @@ export function TokensCard({ here }: { readonly here: Here }) {
     <section aria-label="Tokens" className="mt-4 rounded-[16px] border border-line bg-sheet px-5 py-4">
       <h2 className="text-[18px] font-bold">Tokens for programs</h2>
       <p className="text-[14px] text-ink-2">
-        A program comes in with a token, and may do what you choose for it in this course.{' '}
+        A program signs in with a token and may do what you allow it to do in this course.{' '}
         <a
           className="font-semibold text-pine underline underline-offset-4"
           href="/api/docs"
@@ -65,8 +65,8 @@ export function TokensCard({ here }: { readonly here: Here }) {
               </span>,
               t.usedAt === null ? 'never' : <When key="used" at={t.usedAt} zone={zone} />,
               t.state === 'works' ? (
-                <Button key="end" look="quiet" onClick={() => end(t.id)} aria-label={`End the token ${t.name}`}>
-                  End
+                <Button key="end" look="quiet" onClick={() => end(t.id)} aria-label={`Revoke the token ${t.name}`}>
+                  Revoke
                 </Button>
               ) : (
                 STATES[t.state]

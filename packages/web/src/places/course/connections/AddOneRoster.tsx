@@ -47,7 +47,7 @@ export function AddOneRoster({ here }: { readonly here: Here }) {
       <h2 className="text-[18px] font-bold">Connect a OneRoster service</h2>
       <p className="mt-1 max-w-[75ch] text-[15px] text-ink-2">
         For administrators. Zest Bell asks for the class, its people, line items and results every hour, and writes
-        nothing back. It keeps the secret sealed and shows it nowhere.
+        nothing back. It stores the secret encrypted and never shows it.
       </p>
       <div className="mt-2 grid gap-3 min-[760px]:grid-cols-2">
         <ServiceFields typed={typed} onChange={setTyped} problemAt={problemAt} />

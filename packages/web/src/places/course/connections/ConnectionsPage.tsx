@@ -44,7 +44,7 @@ export function ConnectionsPage() {
               <h2 className="text-[18px] font-bold">No source is connected</h2>
               <p className="mt-1 max-w-[75ch] text-[15px] text-ink-2">
                 A source brings people, items and grades by itself. Open Zest Bell from your learning platform, or ask
-                the person who runs Zest Bell to connect your student information system. Files work beside it.
+                the person who runs Zest Bell to connect your student information system. You can still bring in files.
               </p>
             </section>
           )}
@@ -84,7 +84,7 @@ function Sent({ here }: { readonly here: Here }) {
           <p className="font-num text-[14px] break-all">{`${location.origin}/${STANDARDS[standard].path}/${here.id}`}</p>
           <p className="text-[15px]">
             {lastAt === null ? (
-              'None came so far.'
+              'None so far.'
             ) : (
               <>
                 {lately.toLocaleString('en-US')} came in the last seven days, the last one{' '}
@@ -120,8 +120,8 @@ function Source({ here, source }: { readonly here: Here; readonly source: Source
     setBusy(true);
     await attempt(async () => {
       const pulled = await ask(contract.connections.pull, { course: here.id, source: source.id });
-      if (pulled.trouble) toast.error(`${source.name} told nothing: ${pulled.trouble.message}.`);
-      else toast(`${source.name} told everything that it was asked for.`);
+      if (pulled.trouble) toast.error(`${source.name} sent nothing: ${pulled.trouble.message}.`);
+      else toast(`${source.name} sent everything that Zest Bell asked for.`);
       await refreshAll();
     });
     setBusy(false);
@@ -130,7 +130,7 @@ function Source({ here, source }: { readonly here: Here; readonly source: Source
     attempt(async () => {
       await ask(contract.connections.disconnect, { course: here.id, source: source.id });
       setAsking(false);
-      toast(`Disconnected ${source.name}. What it brought stays.`);
+      toast(`Disconnected ${source.name}. What it sent stays.`);
       await refreshAll();
     });
   return (
@@ -149,16 +149,16 @@ function Source({ here, source }: { readonly here: Here; readonly source: Source
       </div>
       {last?.trouble && (
         <p role="alert" className="mt-2 font-semibold text-tangerine-text">
-          ▲ It told nothing the last time: {last.trouble.message}. Zest Bell asks again{' '}
+          ▲ It sent nothing the last time: {last.trouble.message}. Zest Bell asks again{' '}
           <When at={Date.parse(last.trouble.tryAgainAt)} zone={ZONE} />.
         </p>
       )}
       <p className="mt-2 text-[15px] text-ink-2">
         {source.heardAt === null ? (
-          'It has not told anything yet. '
+          'It has not sent anything yet. '
         ) : (
           <>
-            It last told everything <When at={source.heardAt} zone={ZONE} />.{' '}
+            It last sent everything <When at={source.heardAt} zone={ZONE} />.{' '}
           </>
         )}
         Next time: <When at={source.nextAt} zone={ZONE} />.
@@ -171,7 +171,7 @@ function Source({ here, source }: { readonly here: Here; readonly source: Source
             <p className="text-[14px] text-ink-2">The first {last.refused.length} of them are shown.</p>
           )}
           <PlainTable
-            label={`What ${source.name} said that did not fit`}
+            label={`What ${source.name} sent that could not be used`}
             columns={[{ name: 'What' }, { name: 'Its id' }, { name: 'Why' }]}
             rows={last.refused.map((r, i) => ({ key: String(i), head: r.what, cells: [r.id, r.message] }))}
           />
@@ -181,7 +181,7 @@ function Source({ here, source }: { readonly here: Here; readonly source: Source
         open={asking}
         onClose={() => setAsking(false)}
         title={`Disconnect ${source.name}?`}
-        note="People, items and grades that it brought stay. It is not asked again."
+        note="People, items and grades that it sent stay. Zest Bell does not ask it again."
         foot={
           <Button look="main" onClick={() => end()}>
             Disconnect

@@ -154,12 +154,12 @@ function Platform({ here, data }: { readonly here: Here; readonly data: DataAnsw
     if (!answer) return;
     setSecret({ of, ...answer });
     await refreshAll();
-    toast('The secret is new. The one before no longer works.');
+    toast('You have a new secret. The old one no longer works.');
   };
   const line = 'font-num text-[13px] break-all';
   return (
-    <section aria-label="Fed by a platform" className="grid gap-2 rounded-[16px] border border-line bg-sheet px-5 py-4">
-      <h2 className="text-[18px] font-bold">Fed by a platform</h2>
+    <section aria-label="Data from a platform" className="grid gap-2 rounded-[16px] border border-line bg-sheet px-5 py-4">
+      <h2 className="text-[18px] font-bold">Data from a platform</h2>
       <p className="text-[14px] text-ink-2">
         Give these to the person who runs your learning platform. A secret is shown once.
       </p>
@@ -211,8 +211,7 @@ function Folder({ here, data }: { readonly here: Here; readonly data: DataAnswer
       />
       <p className="font-num text-[13px] break-all text-ink-2">{data.folder.path}</p>
       <p className="text-[14px] text-ink-2">
-        It lies in Zest Bell’s data folder. For exports that a machine writes at night. Taken files move to “done”,
-        others to “refused” with the reason.
+        It is in Zest Bell’s data folder, for exports that another program writes overnight. Files that were taken move to “done”, others to “refused” with the reason.
       </p>
     </section>
   );

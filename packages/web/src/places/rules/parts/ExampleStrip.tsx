@@ -14,7 +14,7 @@ export function ExampleStrip({ here, rule }: { readonly here: Here; readonly rul
   const heard = line.marks.filter((m) => m.kind !== 'withheld');
   const zone = course.timeZone;
   const days = [...new Set(heard.map((m) => dayWords(m.at, zone)))];
-  const who = tellsOthersOnly(rule) ? 'You hear of this student' : 'The student is nudged';
+  const who = tellsOthersOnly(rule) ? 'You are told about this student' : 'The student is nudged';
   const said = days.length > 6 ? `${days.slice(0, 5).join(', ')} and ${days.length - 5} more days` : listWords(days);
   return (
     <figure className="border-t border-line py-3" data-testid="example">

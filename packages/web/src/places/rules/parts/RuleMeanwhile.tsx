@@ -44,4 +44,4 @@ export function RuleMeanwhile(props: {
 }
 
 const titleOf = (part: string): string =>
-  ({ audience: 'For whom', spellsFrom: 'From when spells count' })[part] ?? partTitle(part);
+  ({ audience: 'For whom', spellsFrom: 'From when matches count' })[part] ?? partTitle(part);

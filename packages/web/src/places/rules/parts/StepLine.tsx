@@ -148,7 +148,7 @@ function AfterPart({ step, place, before, onChange }: StepLineProps) {
         {before && (
           <p className="text-[14px]">
             {days === least.days && hours === least.hours
-              ? 'At the next round after the step before.'
+              ? 'At the next check after the step before.'
               : `${durationWords({ days: days - least.days, hours: hours - least.hours })} after the step before, even if that one came late.`}
           </p>
         )}
@@ -198,7 +198,7 @@ function WordingPart(props: {
 }
 
 const DELIVERIES = [
-  { deliver: 'send', words: 'sent automatically', help: 'It leaves at the round, or when quiet hours end.' },
+  { deliver: 'send', words: 'sent automatically', help: 'It leaves at the check, or when quiet hours end.' },
   {
     deliver: 'hold',
     words: 'waits for you',

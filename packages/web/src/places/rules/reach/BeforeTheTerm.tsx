@@ -27,10 +27,10 @@ export function BeforeTheTerm({ here, rule }: { readonly here: Here; readonly ru
           {students === 1 ? 'student' : 'students'}. The term begins {dayWords(course.calendar.start, course.timeZone)}.
           <br />
           {at === null ? (
-            'The rule has no round.'
+            'The rule has no checks.'
           ) : (
             <>
-              At the first round, <When at={at} zone={course.timeZone} />:{' '}
+              At the first check, <When at={at} zone={course.timeZone} />:{' '}
               <strong data-testid="heard">
                 {rehearsal.data ? rehearsalWords(rehearsal.data) : 'checking who would be nudged …'}
               </strong>

@@ -73,7 +73,7 @@ export function ReachPane(props: ReachPaneProps) {
       <Plot {...props} reach={reach} />
       <div className="mt-5 flex items-baseline justify-between border-b border-line pb-1.5 text-[13.5px] text-ink-3">
         <h2 className="font-body font-normal">Who, and why</h2>
-        {next === null && <span>No rounds left</span>}
+        {next === null && <span>No checks left</span>}
       </div>
       <Who {...props} reach={reach} />
       <PastLine here={here} rule={rule} />
@@ -107,7 +107,7 @@ function Headline(props: {
         <br />
         {next !== null && (
           <>
-            At the next round, <When at={next} zone={here.course.timeZone} />:{' '}
+            At the next check, <When at={next} zone={here.course.timeZone} />:{' '}
           </>
         )}
         <strong data-testid="heard">
@@ -250,7 +250,7 @@ function Who({ here, rule, reach, all, onAll }: ReachPaneProps & { readonly reac
       <p className="py-6 text-ink-2">
         {reach.matching === 0
           ? 'No student matches right now. Drag the threshold to see whom it would reach.'
-          : 'None of them would still match at the next round.'}
+          : 'None of them would still match at the next check.'}
       </p>
     );
   }

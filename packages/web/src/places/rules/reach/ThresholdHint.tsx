@@ -38,8 +38,8 @@ export function ThresholdHint({ here, leaf }: { readonly here: Here; readonly le
   return (
     <p className="mt-1.5 text-[13.5px] text-ink-2" data-testid="threshold-hint">
       Read on {dayWords(by, here.course.timeZone)}: at {at(near.value)} this would have found {near.found} of {worried}{' '}
-      who {conditionSentence(here.answer.worry, here.course)} now, at {at(own.value)} {own.found} of {worried}.
-      Needlessly: {near.needless} and {own.needless}.
+      who {conditionSentence(here.answer.worry, here.course)} now, at {at(own.value)} {own.found} of {worried}. It would
+      also have found {near.needless} and {own.needless} who did fine.
     </p>
   );
 }
