@@ -35,6 +35,27 @@ describe('what somebody sets', () => {
     expect(mergedSet({ section: '02' }, { section: '03' }, undefined).set).toEqual({ section: '03' });
     expect(mergedSet<object>({ url: 'a' }, { url: 'b' }, was)).toEqual({ set: { url: 'b' }, collisions: [] });
   });
+  test('is merged by key where a client does not say what it had before, so that nothing it does not name is lost', () => {
+    const now = {
+      fields: { Cohort: 'A', Room: '7' },
+      excused: ['p1'],
+      breaks: [{ from: '2026-11-23', to: '2026-11-27' }],
+      section: '01',
+    };
+    const mine = {
+      fields: { Cohort: 'B' },
+      excused: ['p2'],
+      breaks: [
+        { from: '2026-11-23', to: '2026-11-28' },
+        { from: '2026-12-24', to: '2026-12-26' },
+      ],
+      section: '02',
+    };
+    expect(mergedSet<object>(now, mine, undefined)).toEqual({
+      set: { fields: { Cohort: 'B', Room: '7' }, excused: ['p1', 'p2'], breaks: mine.breaks, section: '02' },
+      collisions: [],
+    });
+  });
   test('stands over what they have seen of the other, and collides again where that has changed once more', () => {
     const now = { section: '02', fields: { Cohort: 'C', Room: '8' } };
     const mine = { section: '03', fields: { Cohort: 'B', Room: '7' } };

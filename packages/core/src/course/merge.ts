@@ -23,7 +23,7 @@ const KEYS: Readonly<Record<string, (member: never) => string>> = {
 
 /**
  * The fields that somebody set, beside what an entry is now. `was`: the fields as they had them before them. Where a field of `was` is
- * missing, or all of it, what they set stands. `seen`: what somebody else changed meanwhile and they have seen: theirs stands over that.
+ * missing, or all of it, what they set stands; of own columns, excused students, extensions and breaks, what they do not name stays too. `seen`: what somebody else changed meanwhile and they have seen: theirs stands over that.
  */
 export function mergedSet<T extends object>(
   now: Partial<T>,
@@ -31,17 +31,25 @@ export function mergedSet<T extends object>(
   was: Partial<T> | undefined,
   seen: Partial<T> = {},
 ): Merged<T> {
-  if (!was) return { set, collisions: [] };
   const collisions: Collision[] = [];
   const merged = Object.fromEntries(
     Object.entries(set).map(([field, mine]) => {
-      if (!Object.hasOwn(was, field)) return [field, mine as unknown];
       const name = field as keyof T;
+      if (!was || !Object.hasOwn(was, field)) return [field, addedTo(field, now[name], mine)];
       const of = { now: now[name], mine: mine as unknown, was: was[name], seen: seen[name] };
       return [field, mergedField(field, of, Object.hasOwn(seen, field), collisions)];
     }),
   );
   return { set: merged as T, collisions };
+}
+
+/** What a client sets that does not say what it had before: its keys, and those that it does not name. */
+function addedTo(field: string, now: unknown, mine: unknown): unknown {
+  const keyOf = KEYS[field];
+  if (field === 'fields' && isRecord(now) && isRecord(mine)) return { ...(now as object), ...(mine as object) };
+  if (!keyOf || !Array.isArray(now) || !Array.isArray(mine)) return mine;
+  const all = [...(now as never[]), ...(mine as never[])];
+  return [...new Map(all.map((member): [string, unknown] => [keyOf(member), member])).values()];
 }
 
 /** A field that was left empty is as one that has no value. */
