@@ -10,7 +10,7 @@ import { setTimeout as pause } from 'node:timers/promises';
 import { openDatabase } from '../packages/server/dist/database.js';
 import { inTransaction } from '../packages/server/dist/platform/database/transaction.js';
 import type { Orm } from '../packages/server/dist/platform/database/orm.js';
-import { rowsOf, run } from '../packages/server/dist/platform/database/query.js';
+import { rowsOf } from '../packages/server/dist/platform/database/query.js';
 import { installPostgres, startPostgres } from '../scripts/postgres.mjs';
 import { few, LARGE, setUp, signIn, SMALL, tokenOf } from './campusData.ts';
 import { at, memoryOf, probe, spawnServer } from './running.ts';
@@ -149,7 +149,7 @@ async function eventsBesideRounds(
       const knex = tx.getKnex();
       if (n < seconds) {
         const some = knex('rule').whereRaw('id % ? = ?', [seconds, n++]);
-        await run(tx, some.update({ next_round_at: Date.now() }));
+        await rowsOf(tx, some.update({ next_round_at: Date.now() }));
       }
       const [rule] = await rowsOf<{ first: number }>(tx, knex('rule').min({ first: 'next_round_at' }));
       late.push(Date.now() - rule!.first);

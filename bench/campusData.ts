@@ -4,12 +4,14 @@ import { CAPABILITIES } from '@zest-bell/core/access';
 import { DAY, type Instant } from '@zest-bell/core/time';
 import { makeCourse, type CourseParts } from '@zest-bell/core/course';
 import { parseRule } from '@zest-bell/core/rules';
-import { Access, Account, TokenRow } from '../packages/server/dist/access/entity.js';
+import { accessHolds, tokenHolds } from '../packages/server/dist/access/entity.js';
+import { withNewAccount } from '../packages/server/dist/access/holding.js';
 import { hashPassword } from '../packages/server/dist/access/passwords.js';
-import { insertCourse } from '../packages/server/dist/course/repository.js';
+import { withCourse } from '../packages/server/dist/course/repository.js';
 import { readyDatabase } from '../packages/server/dist/database.js';
 import type { Orm } from '../packages/server/dist/platform/database/orm.js';
 import { inTransaction } from '../packages/server/dist/platform/database/transaction.js';
+import { insertRow } from '../packages/server/dist/platform/database/writing.js';
 import { insertRule } from '../packages/server/dist/rules/repository.js';
 import { insertWording } from '../packages/server/dist/wording/repository.js';
 
@@ -87,39 +89,36 @@ function ruleOf(n: number, term: Term) {
 /** One account that owns all courses of a new database. */
 async function makeOwner(orm: Orm, now: Instant): Promise<number> {
   const passwordHash = await hashPassword(SIGN_IN.password);
-  return inTransaction(orm, async (tx) => {
-    const row = tx.create(Account, { name: 'Ada Lind', email: SIGN_IN.email, passwordHash, createdAt: now });
-    await tx.flush();
-    return row.id;
-  });
+  const row = { name: 'Ada Lind', email: SIGN_IN.email, passwordHash, createdAt: now };
+  return inTransaction(orm, (tx) => withNewAccount(tx, row, (_mine, { id }) => Promise.resolve(id)));
 }
 
 /** Writes one course with its rules; returns how many messages its rounds write where each rule fits its whole section. */
 async function addCourse(orm: Orm, account: number, n: number, parts: CourseParts, term: Term): Promise<number> {
   const tokenHash = hashOf(tokenOf(n));
-  await inTransaction(orm, async (tx) => {
-    const guards = { askAbove: 1, staleHours: null };
-    const id = await insertCourse(tx, parts, { sender: SENDER, tokenHash, guards });
-    tx.create(Access, { account, course: id, role: 'owner' });
-    tx.create(TokenRow, {
-      course: id,
-      hash: hashOf(readingTokenOf(n)),
-      name: 'Reading',
-      capabilities: CAPABILITIES,
-      madeBy: account,
-      madeAt: term.start,
-    });
-    await insertWording(tx, id, {
-      id: 'gentle',
-      name: 'Gentle',
-      purpose: 'support',
-      subject: 'A quiet week in {{ course.title }}',
-      text: '{{ student.first_name | default: "Hello" }},\n\nit has been {{ student.days_since_visit }}.\n\n{{ sender.signature }}',
-    });
-    for (let r = 0; r < RULES; r++)
-      await insertRule(tx, { id, course: makeCourse(parts) }, ruleOf(r, term), null, term.start);
-    await tx.flush();
-  });
+  const more = { sender: SENDER, tokenHash, guards: { askAbove: 1, staleHours: null } };
+  await inTransaction(orm, (begun) =>
+    withCourse(begun, parts, more, async (tx, id) => {
+      await insertRow(tx, accessHolds, { account, course: id, role: 'owner' });
+      await insertRow(tx, tokenHolds, {
+        course: id,
+        hash: hashOf(readingTokenOf(n)),
+        name: 'Reading',
+        capabilities: CAPABILITIES,
+        madeBy: account,
+        madeAt: term.start,
+      });
+      await insertWording(tx, id, {
+        id: 'gentle',
+        name: 'Gentle',
+        purpose: 'support',
+        subject: 'A quiet week in {{ course.title }}',
+        text: '{{ student.first_name | default: "Hello" }},\n\nit has been {{ student.days_since_visit }}.\n\n{{ sender.signature }}',
+      });
+      for (let r = 0; r < RULES; r++)
+        await insertRule(tx, { id, course: makeCourse(parts) }, ruleOf(r, term), null, term.start);
+    }),
+  );
   return parts.people.filter((p) => Number(p.section!.slice(1)) < RULES).length;
 }
 

@@ -15,7 +15,7 @@ import { BroughtFiles } from '../packages/server/dist/intake/imports/broughtFile
 import { FileReader } from '../packages/server/dist/intake/imports/fileReader.js';
 import { ReplayThread } from '../packages/server/dist/rounds/replays/replayThread.js';
 import { LiveCourses } from '../packages/server/dist/course/activity/live.js';
-import { insertCourse } from '../packages/server/dist/course/repository.js';
+import { withCourse } from '../packages/server/dist/course/repository.js';
 import { Dispatcher } from '../packages/server/dist/mail/outbox/dispatcher.js';
 import { CONNECTIONS, smtpTransport } from '../packages/server/dist/platform/mail/mail.js';
 import { readyDatabase } from '../packages/server/dist/database.js';
@@ -87,18 +87,20 @@ export async function benchMail(): Promise<void> {
     steps: [{ deliver: 'send', to: ['student'], wording: 'gentle' }],
   });
   if (!rule.ok) throw new Error('The rule of the bench does not fit');
-  await inTransaction(orm, async (em) => {
-    const sender = { name: 'A', address: 'a@x.example', replyTo: 'a@x.example', signature: 'A', officeHours: '' };
-    const id = await insertCourse(em, course, { sender, tokenHash: 'none', guards: { askAbove: 1, staleHours: null } });
-    await insertWording(em, id, {
-      id: 'gentle',
-      name: 'Gentle',
-      purpose: 'support',
-      subject: 'A quiet week in {{ course.title }}',
-      text: '{{ student.first_name | default: "Hello" }},\n\nit has been {{ student.days_since_visit }}. Still open:\n\n{{ student.missing_list | default: "- nothing" }}\n\nTell me what would help.\n\n{{ sender.signature }}',
-    });
-    await insertRule(em, { id, course }, rule.value, null, now);
-  });
+  const sender = { name: 'A', address: 'a@x.example', replyTo: 'a@x.example', signature: 'A', officeHours: '' };
+  const more = { sender, tokenHash: 'none', guards: { askAbove: 1, staleHours: null } };
+  await inTransaction(orm, (tx) =>
+    withCourse(tx, course, more, async (em, id) => {
+      await insertWording(em, id, {
+        id: 'gentle',
+        name: 'Gentle',
+        purpose: 'support',
+        subject: 'A quiet week in {{ course.title }}',
+        text: '{{ student.first_name | default: "Hello" }},\n\nit has been {{ student.days_since_visit }}. Still open:\n\n{{ student.missing_list | default: "- nothing" }}\n\nTell me what would help.\n\n{{ sender.signature }}',
+      });
+      await insertRule(em, { id, course }, rule.value, null, now);
+    }),
+  );
   const send = (a: Bare) =>
     bare.sendMail({
       from: { name: 'A', address: a.fromAddress },

@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { inTransaction } from '../packages/server/dist/platform/database/transaction.js';
 import { CourseHistory } from '../packages/server/dist/course/activity/courseHistory.js';
 import { LiveCourses } from '../packages/server/dist/course/activity/live.js';
-import { insertCourse } from '../packages/server/dist/course/repository.js';
+import { withCourse } from '../packages/server/dist/course/repository.js';
 import { readyDatabase } from '../packages/server/dist/database.js';
 import { benchCourse, benchHistory, benchRules, type BenchSize } from './data.ts';
 import { fillHistory } from './filling.ts';
@@ -19,7 +19,7 @@ export async function benchStart(size: BenchSize): Promise<void> {
   const course = benchCourse(size);
   const history = benchHistory(course, size);
   const sender = { name: 'A', address: 'a@x.example', replyTo: 'a@x.example', signature: '', officeHours: '' };
-  await inTransaction(orm, (em) => insertCourse(em, course, { sender, tokenHash: 'none' }));
+  await inTransaction(orm, (em) => withCourse(em, course, { sender, tokenHash: 'none' }, () => Promise.resolve()));
   fillHistory(file, 1, course, history);
 
   const timed = async <T>(work: () => Promise<T>): Promise<[number, T]> => {

@@ -3,11 +3,13 @@ import { createHash } from 'node:crypto';
 import { DAY } from '@zest-bell/core/time';
 import { makeCourse, type Person } from '@zest-bell/core/course';
 import { parseRule } from '@zest-bell/core/rules';
-import { Access, Account } from '../packages/server/dist/access/entity.js';
+import { accessHolds } from '../packages/server/dist/access/entity.js';
+import { withNewAccount } from '../packages/server/dist/access/holding.js';
 import { hashPassword } from '../packages/server/dist/access/passwords.js';
-import { insertCourse } from '../packages/server/dist/course/repository.js';
+import { withCourse } from '../packages/server/dist/course/repository.js';
 import { readyDatabase } from '../packages/server/dist/database.js';
 import { inTransaction } from '../packages/server/dist/platform/database/transaction.js';
+import { insertRow } from '../packages/server/dist/platform/database/writing.js';
 import { insertRule } from '../packages/server/dist/rules/repository.js';
 import { insertWording } from '../packages/server/dist/wording/repository.js';
 
@@ -62,26 +64,35 @@ export async function setUpKnots(
   if (!rule.ok) throw new Error(JSON.stringify(rule.problems));
   const { email, password } = INSTRUCTOR;
   const passwordHash = await hashPassword(password);
-  await inTransaction(orm, async (em) => {
-    const account = em.create(Account, { name: 'A. Lind', email, passwordHash, createdAt: now });
-    await em.flush();
-    for (let n = 0; n < courses; n++) {
-      const token = n === 0 ? TOKEN : `${TOKEN} ${n + 1}`;
-      const id = await insertCourse(
-        em,
-        { ...course, code: `KNT ${101 + n}` },
-        {
-          sender: { name: 'A. Lind', address: email, replyTo: email, signature: 'A. Lind', officeHours: '' },
-          tokenHash: createHash('sha256').update(token).digest('hex'),
-          guards: { askAbove: 1, staleHours: null },
-        },
-      );
-      em.create(Access, { account: account.id, course: id, role: 'owner' });
-      const text = '{{ student.first_name | default: "Hello" }}, it has been {{ student.days_since_visit }}.';
-      await insertWording(em, id, { id: 'gentle', name: 'Gentle', purpose: 'support', subject: 'A quiet week', text });
-      await insertRule(em, { id, course: makeCourse(course) }, rule.value, account.id, now);
-    }
-  });
+  const account = { name: 'A. Lind', email, passwordHash, createdAt: now };
+  await inTransaction(orm, (tx) =>
+    withNewAccount(tx, account, async (mine, { id: owner }) => {
+      for (let n = 0; n < courses; n++) {
+        const token = n === 0 ? TOKEN : `${TOKEN} ${n + 1}`;
+        await withCourse(
+          mine,
+          { ...course, code: `KNT ${101 + n}` },
+          {
+            sender: { name: 'A. Lind', address: email, replyTo: email, signature: 'A. Lind', officeHours: '' },
+            tokenHash: createHash('sha256').update(token).digest('hex'),
+            guards: { askAbove: 1, staleHours: null },
+          },
+          async (em, id) => {
+            await insertRow(em, accessHolds, { account: owner, course: id, role: 'owner' });
+            const text = '{{ student.first_name | default: "Hello" }}, it has been {{ student.days_since_visit }}.';
+            await insertWording(em, id, {
+              id: 'gentle',
+              name: 'Gentle',
+              purpose: 'support',
+              subject: 'A quiet week',
+              text,
+            });
+            await insertRule(em, { id, course: makeCourse(course) }, rule.value, owner, now);
+          },
+        );
+      }
+    }),
+  );
   await orm.close();
 }
 

@@ -2,12 +2,13 @@
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { join } from 'node:path';
 import { LAUNCH_ROLES, openPlatform, type LearningPlatform } from '@zest-bell/standins';
-import { Account } from '../packages/server/dist/access/entity.js';
+import { inInstallation, withNewAccount } from '../packages/server/dist/access/holding.js';
 import { addPlatform, platformSchema } from '../packages/server/dist/connections/lti/platforms.js';
-import { PlatformRow } from '../packages/server/dist/connections/lti/entity.js';
+import { platformHolds } from '../packages/server/dist/connections/lti/entity.js';
 import { readyDatabase } from '../packages/server/dist/database.js';
 import { outgoing } from '../packages/server/dist/platform/http/outgoing.js';
 import { inTransaction } from '../packages/server/dist/platform/database/transaction.js';
+import { updateRows } from '../packages/server/dist/platform/database/writing.js';
 import { openStage, type Stage } from './harness.ts';
 import type { Scene } from './scene.ts';
 
@@ -34,14 +35,11 @@ beforeAll(async () => {
   platform.results.set(`/lineitems/${CONTEXT.id}/1`, [{ id: 'r1', userId: 's2', resultScore: 9, resultMaximum: 20 }]);
   stage = await openStage(async (folder) => {
     const orm = await readyDatabase(join(folder, 'zest-bell.db'));
-    await inTransaction(orm, async (tx) => {
-      const person = { name: 'An administrator', email: 'admin@campus.example', passwordHash: '', createdAt: 0 };
-      tx.create(Account, { ...person, isAdministrator: true });
-      await tx.flush();
-    });
+    const person = { name: 'An administrator', email: 'admin@campus.example', passwordHash: '', createdAt: 0 };
+    await inTransaction(orm, (tx) => withNewAccount(tx, { ...person, isAdministrator: true }, () => Promise.resolve()));
     await addPlatform({ orm, outgoing: outgoing({ allowPrivate: true }) }, platformSchema.parse(platform.registration));
     // An administrator has said that its addresses are its people's own: nobody has to type a code.
-    await inTransaction(orm, (tx) => tx.nativeUpdate(PlatformRow, {}, { trustsAddresses: true }));
+    await inInstallation(orm, (tx) => updateRows(tx, platformHolds, {}, { trustsAddresses: true }));
     await orm.close();
     return { ZEST_DEMO: 'off', ZEST_ALLOW_PRIVATE: 'on' };
   });

@@ -11,7 +11,7 @@ const folder = join(root, 'packages/server/src');
 const ASKS_A_DATABASE = /openStage|openLaunching|testing\/database/;
 /** Hand-written SQL, a lock, a lease, or a branch by dialect. */
 const DEPENDS_ON_DATABASE =
-  /getKnex\(|\.raw\(|\.ask[<(]|rowsOf[<(]|[iI]sOnPostgres|lockMode|inCourse\(|inAccount\(|leavingOthers|\b(with|hold|take)\w*Lease\(|whenFree\(/;
+  /getKnex\(|\.raw\(|\.ask[<(]|rowsOf[<(]|[iI]sOnPostgres|lockMode|inCourses?\(|inAccount\(|inInstallation\(|runReturning\(|execute\(|leavingOthers|\b(with|hold|take)\w*Lease\(|whenFree\(/;
 
 const read = (file) => readFileSync(file, 'utf8');
 const all = () =>

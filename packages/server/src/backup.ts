@@ -5,12 +5,12 @@
 import { existsSync, renameSync, rmSync } from 'node:fs';
 import { openDatabase } from './database.ts';
 import { copyToFile } from './moving.ts';
-import type { DatabasePlace } from './platform/database/orm.ts';
+import type { DatabasePlace, AnyOrm } from './platform/database/orm.ts';
 import { isPostgres } from './platform/database/postgres.ts';
-import { CourseRow } from './course/entity.ts';
-import { WorkerRow } from './mail/outbox/entity.ts';
-import { run } from './platform/database/query.ts';
 import { namedActor } from '@zest-bell/core/access';
+import { CourseRow } from './course/entity.ts';
+import { MessageRow } from './mail/nudges/entity.ts';
+import { WorkerRow } from './mail/outbox/entity.ts';
 
 /**
  * One file, of a database on a server as well: it is there once it is whole and its mail stopped. Throws a sentence when there is no
@@ -37,7 +37,8 @@ export async function backUp(database: DatabasePlace, file: string, now: number)
 
 async function stopAll(file: string, now: number): Promise<void> {
   const copy = await openDatabase(file);
-  const em = copy.em.fork();
+  // Nobody else has the copy: there is nothing to hold.
+  const em = (copy as unknown as AnyOrm).em.fork();
   await em.nativeUpdate(CourseRow, {}, { copyFrom: now });
   await em.nativeUpdate(
     CourseRow,
@@ -45,7 +46,7 @@ async function stopAll(file: string, now: number): Promise<void> {
     { stoppedAt: now, stoppedBy: namedActor('the backup that this was restored from') },
   );
   // What was being handed over is nobody's any more here, whoever still lives where it was copied.
-  await run(em, em.getKnex()('message').whereNotNull('claimed_by').update({ claimed_by: 'copied' }));
+  await em.nativeUpdate(MessageRow, { claimedBy: { $ne: null } }, { claimedBy: 'copied' });
   await em.nativeDelete(WorkerRow, {});
   await em.insert(WorkerRow, { id: 'copied', aliveAt: 0 });
   await copy.close();

@@ -15,6 +15,7 @@ import { RuleRow } from './rules/entity.ts';
 import { asTx } from './testing/asTx.ts';
 import { insertNudge } from './testing/queued.ts';
 import { at, openStage, type TestStage } from './testing/stage.ts';
+import { unguarded } from './testing/unguarded.ts';
 
 let stage: TestStage;
 const WRONG = '2026-09-10T12:00';
@@ -29,9 +30,9 @@ test('set back by two days: rounds, mail and leases that lie ahead by it come in
   const rule = async () => (await stage.rule()).nextRoundAt!;
   // Rang by the wrong clock, two days too early.
   await runDueRounds(services);
-  await orm.em.fork().nativeUpdate(RuleRow, {}, { nextRoundAt: at('2026-09-10T09:30') });
+  await unguarded(orm).nativeUpdate(RuleRow, {}, { nextRoundAt: at('2026-09-10T09:30') });
   await runDueRounds(services);
-  const em = orm.em.fork();
+  const em = unguarded(orm);
   await insertNudge(asTx(em), { student: 'p1' }, [{ sendAt: at('2026-09-11T07:00') }]);
   await em.nativeDelete(LeaseRow, {});
   await em.insert(LeaseRow, { name: 'folders', holder: 'gone', until: at(WRONG) });
@@ -41,7 +42,7 @@ test('set back by two days: rounds, mail and leases that lie ahead by it come in
 
   stage.clock.set(at(RIGHT));
   await afterClockStep(services, { from: at(WRONG), to: at(RIGHT) });
-  const fresh = orm.em.fork();
+  const fresh = unguarded(orm);
   expect(await rule()).toBeLessThan(before);
   expect(await rule()).toBeLessThanOrEqual(at(RIGHT) + 24 * HOUR);
   expect((await fresh.findOneOrFail(MessageRow, { sendAt: { $gt: 0 } })).sendAt).toBe(at(RIGHT));
@@ -57,7 +58,7 @@ test('a round that the wrong clock held is not held again when its time comes, a
   const { orm, services } = stage;
   const due = at('2026-09-10T09:30');
   stage.clock.set(due);
-  await orm.em.fork().nativeUpdate(RuleRow, {}, { nextRoundAt: due });
+  await unguarded(orm).nativeUpdate(RuleRow, {}, { nextRoundAt: due });
   await runDueRounds(services);
   stage.clock.set(due - 2 * HOUR);
   await afterClockStep(services, { from: due, to: due - 2 * HOUR });
@@ -65,16 +66,16 @@ test('a round that the wrong clock held is not held again when its time comes, a
   stage.clock.set(due);
   expect(await runDueRounds(services)).toEqual([]);
   expect((await stage.rule()).nextRoundAt).toBeGreaterThan(due);
-  expect(await orm.em.fork().count(RoundRow, { at: due })).toBe(1);
+  expect(await unguarded(orm).count(RoundRow, { at: due })).toBe(1);
 });
 
 test('Today names the rounds that rang by the wrong clock, and This installation what happened', async () => {
   const { services } = stage;
   const due = at('2026-09-10T09:30');
-  await stage.orm.em.fork().nativeUpdate(RuleRow, {}, { nextRoundAt: due });
+  await unguarded(stage.orm).nativeUpdate(RuleRow, {}, { nextRoundAt: due });
   stage.clock.set(due);
   await runDueRounds(services);
-  expect(await stage.orm.em.fork().count(RoundRow, { at: due })).toBe(1);
+  expect(await unguarded(stage.orm).count(RoundRow, { at: due })).toBe(1);
   stage.clock.set(at(RIGHT));
   await afterClockStep(services, { from: at(WRONG), to: at(RIGHT) });
   const ada = await stage.signIn();
@@ -90,7 +91,7 @@ test('Today names the rounds that rang by the wrong clock, and This installation
 test('set forward, Today names the rounds whose instants the clock went past', async () => {
   const { services } = stage;
   stage.clock.set(at('2026-09-10T08:00'));
-  await stage.orm.em.fork().nativeUpdate(RuleRow, {}, { nextRoundAt: at('2026-09-10T09:30') });
+  await unguarded(stage.orm).nativeUpdate(RuleRow, {}, { nextRoundAt: at('2026-09-10T09:30') });
   const [from, to] = [at('2026-09-10T08:00'), at('2026-09-10T12:00')];
   stage.clock.set(to);
   await afterClockStep(services, { from, to });
@@ -103,8 +104,8 @@ test('set forward, Today names the rounds whose instants the clock went past', a
 test('what somebody sends by hand waits no longer than it may when the clock is set back', async () => {
   const { orm, services } = stage;
   const sending = { account: 1, course: 1, kind: 'write' as const, words: '1 message', takeBack: {} };
-  await orm.em.fork().insert(SendingRow, { ...sending, until: at(WRONG), courseUntil: at(WRONG) });
+  await unguarded(orm).insert(SendingRow, { ...sending, until: at(WRONG), courseUntil: at(WRONG) });
   await afterClockStep(services, { from: at(WRONG), to: at(RIGHT) });
-  const { until, courseUntil } = await orm.em.fork().findOneOrFail(SendingRow, { course: 1 });
+  const { until, courseUntil } = await unguarded(orm).findOneOrFail(SendingRow, { course: 1 });
   expect(Math.max(until, courseUntil)).toBe(at(RIGHT) + MINUTE);
 });

@@ -8,10 +8,18 @@ import { run } from './platform/database/query.ts';
 import { inTransaction } from './platform/database/transaction.ts';
 import { giveNotice } from './platform/notices/notices.ts';
 import type { ClockStep } from './platform/process/clockSteps.ts';
-import { RoundRow } from './rounds/entity.ts';
+import { RoundRow, troubleHolds } from './rounds/entity.ts';
 import { LEASE } from './platform/work/lease.ts';
 import { nextRoundOf, readableRule } from './rules/repository.ts';
-import { RuleRow } from './rules/entity.ts';
+import { RuleRow, ruleHolds } from './rules/entity.ts';
+import { updateRows } from './platform/database/writing.ts';
+import { inCourse } from './course/lock.ts';
+import { leaseHolds } from './platform/work/entity.ts';
+import { workerHolds, mailTroubleHolds } from './mail/outbox/entity.ts';
+import { sourceHolds } from './connections/entity.ts';
+import { sendingHolds } from './mail/sendings/entity.ts';
+import { messageHolds } from './mail/nudges/entity.ts';
+import type { Holds } from './platform/database/holds.ts';
 
 /** How long Today tells of it, in ms. */
 const TOLD_FOR = 3 * DAY;
@@ -45,22 +53,27 @@ export async function afterClockStep(services: Services, { from, to }: ClockStep
 /** Whatever lies ahead may have been put there by a clock that was ahead itself. */
 async function bringSooner(tx: Tx, now: Instant): Promise<void> {
   const knex = tx.getKnex();
-  const sooner = (table: string, column: string, to: Instant, least = to) =>
+  const sooner = (table: Holds, column: string, to: Instant, least = to) =>
     run(
       tx,
-      knex(table)
+      table,
+      knex(table.entity.meta.tableName)
         .where(column, '>', least)
         .update({ [column]: to }),
     );
-  await sooner('lease', 'until', now, now + LEASE);
-  await sooner('worker', 'alive_at', now);
-  await sooner('mail_trouble', 'next_try_at', now);
-  await sooner('round_trouble', 'next_try_at', now);
-  await sooner('source', 'next_at', now);
-  await sooner('sending', 'until', now + LONGEST_WAIT);
-  await sooner('sending', 'course_until', now + LONGEST_WAIT);
+  await sooner(leaseHolds, 'until', now, now + LEASE);
+  await sooner(workerHolds, 'alive_at', now);
+  await sooner(mailTroubleHolds, 'next_try_at', now);
+  await sooner(troubleHolds, 'next_try_at', now);
+  await sooner(sourceHolds, 'next_at', now);
+  await sooner(sendingHolds, 'until', now + LONGEST_WAIT);
+  await sooner(sendingHolds, 'course_until', now + LONGEST_WAIT);
   // Quiet hours are looked at again when it is its turn.
-  await run(tx, knex('message').where({ state: 'queued' }).where('send_at', '>', now).update({ send_at: now }));
+  await run(
+    tx,
+    messageHolds as Holds,
+    knex('message').where({ state: 'queued' }).where('send_at', '>', now).update({ send_at: now }),
+  );
 }
 
 /** A rule whose next round was put too far ahead rings when its rhythm says so; a round that was held is not held again. */
@@ -73,7 +86,7 @@ async function planRoundsAgain({ orm, live }: Services, now: Instant): Promise<v
     if (next === null || next >= row.nextRoundAt!) continue;
     // Unless somebody has saved the rule meanwhile.
     const still = { id: row.id, nextRoundAt: row.nextRoundAt };
-    await inTransaction(orm, (tx) => tx.nativeUpdate(RuleRow, still, { nextRoundAt: next }));
+    await inCourse(orm, row.course, (tx) => updateRows(tx, ruleHolds, still, { nextRoundAt: next }));
   }
 }
 

@@ -14,6 +14,8 @@ import { PlainMailRow } from './mail/plainMail/entity.ts';
 import { RoundRow } from './rounds/entity.ts';
 import { RuleRow, RuleVersionRow } from './rules/entity.ts';
 import { openDatabase, readyDatabase } from './database.ts';
+import { unguarded } from './testing/unguarded.ts';
+import { asTx } from './testing/asTx.ts';
 
 test('rounds, leads, subjects and statuses of before are there in their new places', async () => {
   const folder = mkdtempSync(join(tmpdir(), 'zest-bell-migration-'));
@@ -50,7 +52,7 @@ test('rounds, leads, subjects and statuses of before are there in their new plac
   await old.close();
 
   const orm = await readyDatabase(file);
-  const em = orm.em.fork();
+  const em = unguarded(orm);
   expect((await em.find(RoundRow, {}, { orderBy: { id: 'asc' } })).map((r) => [r.rule, r.heard, r.missed])).toEqual([
     ['a', 2, [5]],
     ['b', 0, []],
@@ -88,7 +90,7 @@ test('what was passed on, answered or summed up before waits in the one outbox, 
   await old.close();
 
   const orm = await readyDatabase(file);
-  const em = orm.em.fork();
+  const em = unguarded(orm);
   const kinds = new Map((await em.find(PlainMailRow, {})).map((p) => [p.id, p.kind]));
   const waiting = (await em.find(MessageRow, { nudge: null }, { orderBy: { id: 'asc' } })).map((m) => ({
     ...m,
@@ -167,7 +169,7 @@ test.each(Object.entries(RELEASES))(
 
     const orm = await readyDatabase(file);
     expect(await orm.schema.getUpdateSchemaSQL()).toBe('');
-    const em = orm.em.fork();
+    const em = unguarded(orm);
     expect(await em.getConnection().execute('select code, title from course')).toEqual([
       { code: 'NAV 120', title: 'Coastal Navigation' },
     ]);
@@ -201,14 +203,14 @@ test('senders of 0.19.0 go on as they are, and are listed as not proven', async 
   await run(`insert into access (account, course, role) values (1, 1, 'owner')`);
   await old.close();
   const orm = await readyDatabase(file);
-  const em = orm.em.fork();
+  const em = unguarded(orm);
   // Turning a rule on and writing by hand ask this.
   await voiceMustBeProven(em, { id: 1, fixed: NOTHING_FIXED }, 1);
   expect(await sendersFromBefore(em)).toMatchObject([
     { course: { code: 'NAV 120' }, account: { id: 1 }, addresses: [SENDER.address, SENDER.replyTo] },
   ]);
-  await inTransaction(orm, (tx) => prove(tx, 1, SENDER.address, 'administrator'));
-  expect(await sendersFromBefore(orm.em.fork())).toMatchObject([{ addresses: [SENDER.replyTo] }]);
+  await inTransaction(orm, (tx) => prove(asTx(tx), 1, SENDER.address, 'administrator'));
+  expect(await sendersFromBefore(unguarded(orm))).toMatchObject([{ addresses: [SENDER.replyTo] }]);
   await orm.close();
   rmSync(folder, { recursive: true, force: true });
 });

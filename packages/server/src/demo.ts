@@ -33,29 +33,33 @@ import { parseRule } from '@zest-bell/core/rules';
 import { wordingSchema } from '@zest-bell/core/wording';
 import type { ClockAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
-import { Access, Account } from './access/entity.ts';
+import { Access, Account, accessHolds } from './access/entity.ts';
 import { prove } from './access/proven.ts';
 import { coursesWhere } from './access/mine.ts';
 import { hashPassword } from './access/passwords.ts';
 import { hashOf } from './access/secrets.ts';
-import { CourseRow, OwnSenderRow, PersonRow } from './course/entity.ts';
-import { insertCourse } from './course/repository.ts';
+import { CourseRow, PersonRow, ownSenderHolds } from './course/entity.ts';
+import { withCourse } from './course/repository.ts';
 import { joinSet, setOf } from './desk/sets/membership.ts';
-import { NoteRow, PinRow } from './desk/notes/entity.ts';
+import { pinHolds, noteHolds } from './desk/notes/entity.ts';
 import type { Dispatcher } from './mail/outbox/dispatcher.ts';
 import type { Em, Orm, Tx } from './platform/database/orm.ts';
 import { nextDigest } from './desk/inbox/digest.ts';
-import { ReplyRow } from './mail/replies/entity.ts';
+import { replyHolds } from './mail/replies/entity.ts';
 import type { Services } from './connections/services.ts';
 import { lineTo, openDemoPlatform, registerDemoPlatform } from './demoPlatform.ts';
 import { nextRoundOfAll, runDueRounds } from './rounds/scheduler.ts';
 import { RuleRow } from './rules/entity.ts';
 import { insertRule } from './rules/repository.ts';
 import { planOf, startTrial } from './mail/trials/trial.ts';
-import { WordingRow } from './wording/entity.ts';
+import { WordingRow, wordingHolds } from './wording/entity.ts';
 import { wordingOfRow } from './wording/repository.ts';
 import { inTransaction } from './platform/database/transaction.ts';
 import { accountActor } from '@zest-bell/core/access';
+import { insertRow, updateRows } from './platform/database/writing.ts';
+import { inCourse, alsoCourse } from './course/lock.ts';
+import { withNewAccount } from './access/holding.ts';
+import type { AccessRole } from '@zest-bell/core/access';
 
 /** For trying the sign-in form; the demo's button needs none. */
 export const DEMO_PASSWORD = 'high-water-0914';
@@ -202,81 +206,92 @@ async function tryTexts({ orm, live, clock }: Services): Promise<void> {
   const { account } = await before.findOneOrFail(Access, { course: row.course, role: 'owner' });
   const asked = { live, account, now: clock.now(), row };
   const plan = await planOf(before, asked);
-  await inTransaction(orm, (em) => startTrial(em, asked, plan, { points: 30, courses: [] }, SEED));
+  await inCourse(orm, row.course, (em) => startTrial(em, asked, plan, { points: 30, courses: [] }, SEED));
 }
 
 /** Accounts, courses, wordings and rules, as the instructor would have set them up before the first day. */
 async function setUp(orm: Orm, tokenOf: (code: string) => string): Promise<void> {
   const passwordHash = await hashPassword(DEMO_PASSWORD);
-  await inTransaction(orm, async (em) => {
-    const account = (person: { name: string; email: string }) =>
-      em.create(Account, { ...person, passwordHash, createdAt: SET_UP_AT });
-    const instructor = account(DEMO_INSTRUCTOR);
-    instructor.isAdministrator = true;
-    const others = DEMO_COLLEAGUES.map(({ role, ...person }) => ({ role, row: account(person) }));
-    await em.flush();
-    const provenTo = [instructor, ...others.map(({ row }) => row)];
-    for (const { id, email } of provenTo) await prove(em, id, email, 'machine');
-    for (const { sender } of [...DEMO_COURSES, NEXT_TERM])
-      for (const address of [sender.address, sender.replyTo]) await prove(em, instructor.id, address, 'machine');
+  await inTransaction(orm, async (tx) => {
+    const em = tx;
+    const account = (
+      person: { name: string; email: string; isAdministrator?: boolean },
+      addresses: readonly string[],
+    ) =>
+      withNewAccount(em, { ...person, passwordHash, createdAt: SET_UP_AT }, async (mine, row) => {
+        for (const address of new Set([row.email, ...addresses])) await prove(mine, row.id, address, 'machine');
+        return row;
+      });
+    const senders = [...DEMO_COURSES, NEXT_TERM].flatMap(({ sender }) => [sender.address, sender.replyTo]);
+    const instructor = await account({ ...DEMO_INSTRUCTOR, isAdministrator: true }, senders);
+    const others: { role: AccessRole; row: Account }[] = [];
+    for (const { role, ...person } of DEMO_COLLEAGUES) {
+      const { email, sender } = DEMO_OWN_SENDER;
+      const own = person.email === email ? [sender.address, sender.replyTo] : [];
+      others.push({ role, row: await account(person, own) });
+    }
     for (const [n, p] of DEMO_COURSES.entries()) {
-      const id = await insertCourse(em, p.parts, {
+      const made = {
         sender: p.sender,
         senderBy: instructor.id,
         tokenHash: hashOf(tokenOf(p.parts.code)),
         guards: GUARDS,
-      });
-      em.create(Access, { account: instructor.id, course: id, role: 'owner' });
-      // They have a part in the first course alone.
-      if (n === 0)
-        for (const { role, row } of others) {
-          em.create(Access, { account: row.id, course: id, role });
-          const { email, sender } = DEMO_OWN_SENDER;
-          if (row.email === email) {
-            em.create(OwnSenderRow, { course: id, account: row.id, sender, isChecked: true });
-            for (const own of [sender.address, sender.replyTo]) await prove(em, row.id, own, 'machine');
+      };
+      await withCourse(tx, p.parts, made, async (em, id) => {
+        await insertRow(em, accessHolds, { account: instructor.id, course: id, role: 'owner' });
+        // They have a part in the first course alone.
+        if (n === 0)
+          for (const { role, row } of others) {
+            await insertRow(em, accessHolds, { account: row.id, course: id, role });
+            const { email, sender } = DEMO_OWN_SENDER;
+            if (row.email === email)
+              await insertRow(em, ownSenderHolds, { course: id, account: row.id, sender, isChecked: true });
           }
+        for (const w of p.wordings) {
+          const { id: key, text, ...more } = wordingSchema.parse(w);
+          await insertRow(em, wordingHolds, { course: id, key, body: text, ...more });
         }
-      for (const w of p.wordings) {
-        const { id: key, text, ...more } = wordingSchema.parse(w);
-        em.create(WordingRow, { course: id, key, body: text, ...more });
-      }
-      await em.flush();
-      const course = makeCourse(p.parts);
-      for (const draft of p.rules) {
-        const rule = parseRule(draft);
-        if (!rule.ok) throw new Error(`A rule of the demo does not fit: ${JSON.stringify(rule.problems)}`);
-        await insertRule(em, { id, course }, rule.value, instructor.id, SET_UP_AT);
-      }
-      const remarks = DEMO_REMARKS[p.parts.code];
-      const own = { course: id, account: instructor.id };
-      for (const pin of remarks?.pins ?? []) em.create(PinRow, { ...own, ...pin });
-      for (const note of remarks?.notes ?? []) em.create(NoteRow, { ...own, ...note });
+        const course = makeCourse(p.parts);
+        for (const draft of p.rules) {
+          const rule = parseRule(draft);
+          if (!rule.ok) throw new Error(`A rule of the demo does not fit: ${JSON.stringify(rule.problems)}`);
+          await insertRule(em, { id, course }, rule.value, instructor.id, SET_UP_AT);
+        }
+        const remarks = DEMO_REMARKS[p.parts.code];
+        const own = { course: id, account: instructor.id };
+        for (const pin of remarks?.pins ?? []) await insertRow(em, pinHolds, { ...own, ...pin });
+        for (const note of remarks?.notes ?? []) await insertRow(em, noteHolds, { ...own, ...note });
+      });
     }
-    await useTogether(em, instructor.id);
-    const next = await insertCourse(em, NEXT_TERM.parts, {
+    await useTogether(tx, instructor.id);
+    const next = {
       sender: NEXT_TERM.sender,
       senderBy: instructor.id,
       tokenHash: hashOf(tokenOf(NEXT_TERM.parts.code)),
       guards: GUARDS,
+    };
+    await withCourse(tx, NEXT_TERM.parts, next, async (held, course) => {
+      await insertRow(held, accessHolds, { account: instructor.id, course, role: 'owner' });
     });
-    em.create(Access, { account: instructor.id, course: next, role: 'owner' });
   });
 }
 
 /** What both courses have is of one set: they joined what each had written for itself. */
-async function useTogether(tx: Tx, instructor: number): Promise<void> {
-  const [first, ...others] = await tx.find(CourseRow, {}, { orderBy: { id: 'asc' } });
-  const rule = await tx.findOneOrFail(RuleRow, { course: first!.id, key: SHARED.rule });
-  const wording = await tx.findOneOrFail(WordingRow, { course: first!.id, key: SHARED.wording });
-  for (const [kind, key, document] of [
-    ['wording', SHARED.wording, wordingOfRow(wording)],
-    ['rule', SHARED.rule, rule.document],
-  ] as const) {
-    const saying = { document, by: accountActor(instructor), now: SET_UP_AT };
-    const { set } = await setOf(tx, { kind, course: first!.id, key }, saying);
-    for (const { id: course } of others) await joinSet(tx, set, { kind, course, key });
-  }
+async function useTogether(all: Tx, instructor: number): Promise<void> {
+  const [first, ...others] = await all.find(CourseRow, {}, { orderBy: { id: 'asc' } });
+  await alsoCourse(all, first!.id, async (tx) => {
+    const rule = await tx.findOneOrFail(RuleRow, { course: first!.id, key: SHARED.rule });
+    const wording = await tx.findOneOrFail(WordingRow, { course: first!.id, key: SHARED.wording });
+    for (const [kind, key, document] of [
+      ['wording', SHARED.wording, wordingOfRow(wording)],
+      ['rule', SHARED.rule, rule.document],
+    ] as const) {
+      const saying = { document, by: accountActor(instructor), now: SET_UP_AT };
+      const { set } = await setOf(tx, { kind, course: first!.id, key }, saying);
+      for (const { id: course } of others)
+        await alsoCourse(tx, course, (held) => joinSet(held, set, { kind, course, key }));
+    }
+  });
 }
 
 const earliest = (...times: (number | null)[]): number | null => {
@@ -287,11 +302,13 @@ const earliest = (...times: (number | null)[]): number | null => {
 /** Replies from before the last weekend were answered in the weeks that were played. */
 async function settleOld(orm: Orm): Promise<void> {
   const before = OPENING - 4 * DAY;
-  await inTransaction(orm, async (em) => {
-    const { id } = await em.findOneOrFail(Account, { email: DEMO_INSTRUCTOR.email });
-    const settled = { settledAt: before, settledBy: accountActor(id) };
-    await em.nativeUpdate(ReplyRow, { at: { $lt: before }, settledAt: null }, settled);
-  });
+  const em = orm.em.fork();
+  const { id } = await em.findOneOrFail(Account, { email: DEMO_INSTRUCTOR.email });
+  const settled = { settledAt: before, settledBy: accountActor(id) };
+  for (const { id: course } of await em.find(CourseRow, {}))
+    await inCourse(orm, course, (tx) =>
+      updateRows(tx, replyHolds, { course, at: { $lt: before }, settledAt: null }, settled),
+    );
 }
 
 /**

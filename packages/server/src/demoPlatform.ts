@@ -21,12 +21,20 @@ import { DAY, HOUR } from '@zest-bell/core/time';
 import { fullName, type Person } from '@zest-bell/core/course';
 import { Access, Account } from './access/entity.ts';
 import { CourseRow } from './course/entity.ts';
-import { SourceLinkRow, SourceRow } from './connections/entity.ts';
-import { LaunchAccountRow, LaunchCourseRow, LaunchPartRow, PlatformRow } from './connections/lti/entity.ts';
+import { SourceRow, sourceHolds, sourceLinkHolds } from './connections/entity.ts';
+import {
+  PlatformRow,
+  platformHolds,
+  launchCourseHolds,
+  launchAccountHolds,
+  launchPartHolds,
+} from './connections/lti/entity.ts';
 import type { Services } from './connections/services.ts';
 import type { Tx } from './platform/database/orm.ts';
-import { inTransaction } from './platform/database/transaction.ts';
 import { wallClock } from './platform/process/clock.ts';
+import { insertRow, updateRow, insertRows } from './platform/database/writing.ts';
+import { inInstallation, alsoAccount } from './access/holding.ts';
+import { alsoCourse } from './course/lock.ts';
 
 /** The class as the platform knows it. */
 const CONTEXT = 'nav-120';
@@ -118,50 +126,50 @@ export async function registerDemoPlatform(
   platform: LearningPlatform,
   campus: Campus,
 ): Promise<number> {
-  return inTransaction(orm, async (tx) => {
-    const { id: course } = await tx.findOneOrFail(
-      CourseRow,
-      { code: campus.course.code },
-      { orderBy: { id: 'asc' }, disableIdentityMap: true },
-    );
-    const { registration, roster } = platform;
-    const { clientId } = registration;
-    const known = await tx.findOne(PlatformRow, { clientId, issuer: { $like: 'http://localhost:%' } });
-    if (known) {
-      Object.assign(known, registration);
-      for (const source of await tx.find(SourceRow, { course }))
-        source.settings = { ...source.settings, ...settingsOf(platform, source.kind) };
-      await tx.flush();
+  const { id: course } = await orm.em
+    .fork()
+    .findOneOrFail(CourseRow, { code: campus.course.code }, { orderBy: { id: 'asc' } });
+  return inInstallation(orm, (own) =>
+    alsoCourse(own, course, async (tx) => {
+      const { registration, roster } = platform;
+      const { clientId } = registration;
+      const known = await tx.findOne(PlatformRow, { clientId, issuer: { $like: 'http://localhost:%' } });
+      if (known) {
+        await updateRow(own, platformHolds, known, registration);
+        for (const source of await tx.find(SourceRow, { course }))
+          await updateRow(tx, sourceHolds, source, {
+            settings: { ...source.settings, ...settingsOf(platform, source.kind) },
+          });
+        return course;
+      }
+      // Whoever takes the platform away keeps it away.
+      if ((await tx.count(SourceRow, { course })) > 0) return course;
+      const row = await insertRow(own, platformHolds, {
+        ...{ ...registration, tokenAudience: null, frameOrigins: [], serviceOrigins: [] },
+        ...{ addedAt: wallClock(), approvedAt: wallClock() },
+      });
+      await insertRow(tx, launchCourseHolds, { platform: row.id, deployment: DEPLOYMENT, context: CONTEXT, course });
+      await linkPeople(tx, { platform: row.id, course, campus });
+      const sources = await insertRows(
+        tx,
+        sourceHolds,
+        (['lti', 'oneroster'] as const).map((kind) => ({
+          ...{ course, kind, addedAt: wallClock(), nextAt: wallClock() + (kind === 'lti' ? DAY : HOUR) },
+          settings:
+            kind === 'lti'
+              ? { ...settingsOf(platform, kind), platform: row.id, deployment: DEPLOYMENT, context: CONTEXT }
+              : { ...settingsOf(platform, kind), class: CONTEXT },
+          secret: kind === 'lti' ? null : sealOutside.close(roster.clientSecret),
+        })),
+      );
+      // Nobody finds them by their address: the platform knew them before.
+      const without = campus.course.people.filter((p) => p.email === null);
+      for (const source of sources)
+        for (const { id } of without)
+          await insertRow(tx, sourceLinkHolds, { source: source.id, kind: 'person', external: id, key: id });
       return course;
-    }
-    // Whoever takes the platform away keeps it away.
-    if ((await tx.count(SourceRow, { course })) > 0) return course;
-    const row = tx.create(PlatformRow, {
-      ...{ ...registration, tokenAudience: null, frameOrigins: [], serviceOrigins: [] },
-      ...{ addedAt: wallClock(), approvedAt: wallClock() },
-    });
-    await tx.flush();
-    tx.create(LaunchCourseRow, { platform: row.id, deployment: DEPLOYMENT, context: CONTEXT, course });
-    await linkPeople(tx, { platform: row.id, course, campus });
-    const sources = (['lti', 'oneroster'] as const).map((kind) =>
-      tx.create(SourceRow, {
-        ...{ course, kind, addedAt: wallClock(), nextAt: wallClock() + (kind === 'lti' ? DAY : HOUR) },
-        settings:
-          kind === 'lti'
-            ? { ...settingsOf(platform, kind), platform: row.id, deployment: DEPLOYMENT, context: CONTEXT }
-            : { ...settingsOf(platform, kind), class: CONTEXT },
-        secret: kind === 'lti' ? null : sealOutside.close(roster.clientSecret),
-      }),
-    );
-    await tx.flush();
-    // Nobody finds them by their address: the platform knew them before.
-    const without = campus.course.people.filter((p) => p.email === null);
-    for (const source of sources)
-      for (const { id } of without)
-        tx.create(SourceLinkRow, { source: source.id, kind: 'person', external: id, key: id });
-    await tx.flush();
-    return course;
-  });
+    }),
+  );
 }
 
 function settingsOf(platform: LearningPlatform, kind: SourceRow['kind']): Readonly<Record<string, unknown>> {
@@ -172,13 +180,15 @@ function settingsOf(platform: LearningPlatform, kind: SourceRow['kind']): Readon
 
 /** Who has a part in the course already is the same person when they come by a launch. */
 async function linkPeople(
-  tx: Tx,
+  tx: Tx<'course'>,
   { platform, course, campus }: { platform: number; course: number; campus: Campus },
 ): Promise<void> {
   for (const { account, role } of await tx.find(Access, { course })) {
     const { email } = await tx.findOneOrFail(Account, { id: account });
     const subject = subjectOf(email, campus);
-    tx.create(LaunchAccountRow, { platform, deployment: DEPLOYMENT, subject, account });
-    tx.create(LaunchPartRow, { account, course, role });
+    await alsoAccount(tx, account, (mine) =>
+      insertRow(mine, launchAccountHolds, { platform, deployment: DEPLOYMENT, subject, account }),
+    );
+    await insertRow(tx, launchPartHolds, { account, course, role });
   }
 }

@@ -10,6 +10,7 @@ import { tableNames } from './platform/database/tables.ts';
 import { PlainMailRow } from './mail/plainMail/entity.ts';
 import { runDueRounds } from './rounds/scheduler.ts';
 import { at, openStage, ruleOf, type TestStage } from './testing/stage.ts';
+import { unguarded } from './testing/unguarded.ts';
 
 const stages: TestStage[] = [];
 afterEach(async () => {
@@ -31,7 +32,7 @@ async function withWork(): Promise<TestStage> {
   const stage = await opened();
   stage.clock.set(at('2026-09-06T09:30'));
   await runDueRounds(stage.services);
-  const em = stage.orm.em.fork();
+  const em = unguarded(stage.orm);
   await em.nativeUpdate(PersonRow, { key: 'p1' }, { paused: true, pausedUntil: at('2026-09-07T00:00') });
   await em.nativeUpdate(PersonRow, { key: 'p2' }, { paused: true, pausedUntil: at('2026-09-20T00:00') });
   const wants = { digest: 'daily' as const, digestAt: at('2026-09-07T07:00') };
@@ -62,19 +63,19 @@ const MORNING = at('2026-09-07T07:00');
 
 test('two processes leave what one alone leaves', async () => {
   const alone = await withWork();
-  const before = await everything(alone.orm.em.fork());
+  const before = await everything(unguarded(alone.orm));
   alone.clock.set(MORNING);
   for (const work of BEFORE_MAIL) await work(alone.services);
-  const byOne = await everything(alone.orm.em.fork());
+  const byOne = await everything(unguarded(alone.orm));
   expect(byOne).not.toEqual(before);
-  expect(await alone.orm.em.fork().count(PlainMailRow, { kind: 'digest' })).toBe(1);
+  expect(await unguarded(alone.orm).count(PlainMailRow, { kind: 'digest' })).toBe(1);
 
   const first = await withWork();
   const second = await opened(first.folder);
   for (const stage of [first, second]) stage.clock.set(MORNING);
   for (const work of BEFORE_MAIL)
     await Promise.all([first, second, first, second].map((stage) => work(stage.services)));
-  expect(await everything(first.orm.em.fork())).toEqual(byOne);
-  const paused = await first.orm.em.fork().find(PersonRow, { paused: true });
+  expect(await everything(unguarded(first.orm))).toEqual(byOne);
+  const paused = await unguarded(first.orm).find(PersonRow, { paused: true });
   expect(paused.map((p) => p.key)).toEqual(['p2']);
 });

@@ -14,7 +14,6 @@ import { makeCourse, type CourseParts } from '@zest-bell/core/course';
 import type { MessageState } from '@zest-bell/core/nudges';
 import { Access, Account } from './access/entity.ts';
 import { hashPassword } from './access/passwords.ts';
-import { insertCourse } from './course/repository.ts';
 import { MessageRow } from './mail/nudges/entity.ts';
 import { MOST_UNCLEAR } from './mail/outbox/dispatcher.ts';
 import { backUp } from './backup.ts';
@@ -27,6 +26,8 @@ import { openSmtp } from './testing/smtp.ts';
 import { until } from './testing/until.ts';
 import { COURSE, PASSWORD, ruleOf, SENDER } from './testing/stage.ts';
 import { WordingRow } from './wording/entity.ts';
+import { unguarded } from './testing/unguarded.ts';
+import { insertCourse } from './testing/insertCourse.ts';
 
 const root = fileURLToPath(new URL('../../..', import.meta.url));
 let folder: string;
@@ -194,7 +195,7 @@ test('a backup is one file, taken while the server runs, whose mail is stopped',
   await backUp(place, copy, 5);
   await expect(backUp(place, copy, 5)).rejects.toThrow('is there already');
   const orm = await openDatabase(copy);
-  expect(await orm.em.fork().find(CourseRow, {})).toMatchObject([{ code: 'NAV 120', stoppedAt: 5, copyFrom: 5 }]);
+  expect(await unguarded(orm).find(CourseRow, {})).toMatchObject([{ code: 'NAV 120', stoppedAt: 5, copyFrom: 5 }]);
   await orm.close();
   running.child.kill('SIGTERM');
   await running.exit;
@@ -217,7 +218,7 @@ async function setUpToday(students: number): Promise<void> {
     })),
   };
   const passwordHash = await hashPassword(PASSWORD);
-  await orm.em.fork().transactional(async (em) => {
+  await unguarded(orm).transactional(async (em) => {
     const ada = em.create(Account, {
       name: 'Ada',
       email: 'ada@saltmarsh.example',
@@ -285,21 +286,21 @@ test.each([
   const second = beside ?? start(env);
   await address(second);
   const orm = await readyDatabase(place);
-  const count = (state: MessageState) => orm.em.fork().count(MessageRow, { state });
+  const count = (state: MessageState) => unguarded(orm).count(MessageRow, { state });
   // In one question: between two, messages go back from the one to the other.
   const open = { state: { $in: ['queued', 'handing'] as MessageState[] } };
-  await until(async () => (await orm.em.fork().count(MessageRow, open)) === 0);
+  await until(async () => (await unguarded(orm).count(MessageRow, open)) === 0);
 
   const delivered = new Map<string, number>();
   for (const { to } of smtp.mails) delivered.set(to[0]!, (delivered.get(to[0]!) ?? 0) + 1);
   expect([...delivered.values()].every((n) => n === 1)).toBe(true);
-  const uncertain = await orm.em.fork().find(MessageRow, { state: 'uncertain' });
+  const uncertain = await unguarded(orm).find(MessageRow, { state: 'uncertain' });
   // At most one on each line when it was killed; each may have arrived or not, and none is sent again.
   expect(uncertain.length).toBeLessThanOrEqual(MOST_UNCLEAR);
   expect((await count('sent')) + uncertain.length).toBe(students);
-  for (const m of await orm.em.fork().find(MessageRow, { state: 'sent' })) expect(delivered.get(m.address)).toBe(1);
+  for (const m of await unguarded(orm).find(MessageRow, { state: 'sent' })) expect(delivered.get(m.address)).toBe(1);
   // A log row for every attempt, and one attempt a message.
-  expect(await orm.em.fork().count(AttemptRow)).toBe(students);
+  expect(await unguarded(orm).count(AttemptRow)).toBe(students);
   await orm.close();
   second.child.kill('SIGTERM');
   await second.exit;

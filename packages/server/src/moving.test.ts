@@ -12,7 +12,7 @@ import { WorkerRow } from './mail/outbox/entity.ts';
 import { makeWorkerId } from './mail/outbox/worker.ts';
 import { moveDatabase } from './moving.ts';
 import type { Orm } from './platform/database/orm.ts';
-import { run, rowsOf } from './platform/database/query.ts';
+import { rowsOf } from './platform/database/query.ts';
 import { tableNames } from './platform/database/tables.ts';
 import { bareDatabase, isOnPostgres, nameDatabase, placeIn } from './testing/database.ts';
 import { openSmtp } from './testing/smtp.ts';
@@ -21,6 +21,7 @@ import { until } from './testing/until.ts';
 import { MessageRow } from './mail/nudges/entity.ts';
 import { RuleRow } from './rules/entity.ts';
 import { runDueRounds } from './rounds/scheduler.ts';
+import { unguarded, freely } from './testing/unguarded.ts';
 
 let folder: string;
 beforeEach(() => {
@@ -43,20 +44,20 @@ function valueOf({ name, runtimeType, columnTypes, nullable, customType }: Entit
 
 /** Some rows of every table. */
 async function fill(orm: Orm, rows: number): Promise<void> {
-  const em = orm.em.fork();
+  const em = unguarded(orm);
   for (const meta of Object.values(orm.getMetadata().getAll())) {
     for (let n = 1; n <= rows; n++) {
       const values = meta.props.map((p) => [
         p.fieldNames[0]!,
         p.primary && /int/.test(p.columnTypes[0]!) ? n : valueOf(p, n),
       ]);
-      await run(em, em.getKnex()(meta.tableName).insert(Object.fromEntries(values)));
+      await rowsOf(em, em.getKnex()(meta.tableName).insert(Object.fromEntries(values)));
     }
   }
 }
 
 async function everything(orm: Orm): Promise<Map<string, string>> {
-  const em = orm.em.fork();
+  const em = unguarded(orm);
   const all = new Map<string, string>();
   for (const name of (await tableNames(em)).filter((t) => t !== 'mikro_orm_migrations')) {
     const rows = await rowsOf<Record<string, unknown>>(em, em.getKnex()(name).select('*'));
@@ -87,11 +88,11 @@ onPostgres('every table comes over as it was, ids go on from there, and the fold
   const after = await everything(target);
   for (const [table, text] of before) expect([table, after.get(table)]).toEqual([table, text]);
   const em = target.em.fork();
-  const course = em.create(CourseRow, {
+  const course = freely(em).create(CourseRow, {
     ...(await em.findOneOrFail(CourseRow, { id: 9 })),
     id: undefined,
   } as unknown as CourseRow);
-  await em.flush();
+  await freely(em).flush();
   expect(course.id).toBe(10);
   await target.close();
   expect(existsSync(movedMark(folder))).toBe(true);
@@ -115,16 +116,16 @@ onPostgres(
   'refuses a database with something in it, a folder that somebody works on, and one without a database',
   async () => {
     const source = await readyDatabase(fileIn(folder));
-    await source.em.fork().insert(WorkerRow, { id: makeWorkerId(), aliveAt: Date.now() });
+    await freely(source.em.fork()).insert(WorkerRow, { id: makeWorkerId(), aliveAt: Date.now() });
     await source.close();
     const url = await bareDatabase();
     // This process's own number counts as living.
     await expect(moveDatabase(folder, url)).rejects.toThrow('at work on this folder');
     const again = await openDatabase(fileIn(folder));
-    await again.em.fork().nativeDelete(WorkerRow, {});
+    await freely(again.em.fork()).nativeDelete(WorkerRow, {});
     await again.close();
     const used = await readyDatabase(url);
-    await used.em.fork().insert(WorkerRow, { id: 'there', aliveAt: 1 });
+    await freely(used.em.fork()).insert(WorkerRow, { id: 'there', aliveAt: 1 });
     await expect(moveDatabase(folder, url)).rejects.toThrow('not empty: there is something in its table “worker”');
     expect(existsSync(movedMark(folder))).toBe(false);
     await used.close();
@@ -149,7 +150,7 @@ test('a backup that is taken while mail leaves, and what is started from it, sen
   });
   // Some have left, some are on their way and some wait at the moment of the backup.
   smtp.most = 4;
-  await stage.orm.em.fork().nativeUpdate(RuleRow, {}, { nextRoundAt: stage.clock.now() });
+  await unguarded(stage.orm).nativeUpdate(RuleRow, {}, { nextRoundAt: stage.clock.now() });
   await runDueRounds(stage.services);
   const drained = stage.dispatcher.drain();
   await until(() => smtp.mails.length === 4);
@@ -171,7 +172,7 @@ test('a backup that is taken while mail leaves, and what is started from it, sen
   const again = await openStage({ now: '2026-09-05T09:31', smtp: smtp.url, folder: restored });
   await again.dispatcher.drain();
   expect(smtp.mails).toHaveLength(students);
-  const states = async () => (await again.orm.em.fork().find(MessageRow, {})).map((m) => m.state);
+  const states = async () => (await unguarded(again.orm).find(MessageRow, {})).map((m) => m.state);
   const found = await states();
   expect(found.filter((s) => s === 'sent').length).toBeGreaterThanOrEqual(1);
   // What was on its way is for the instructor to settle, and so is, by their choice, what waited.

@@ -7,6 +7,7 @@ import { WorkerRow } from './mail/outbox/entity.ts';
 import { copyDatabase, CopyRefused } from './platform/database/copy.ts';
 import { databaseName } from './platform/database/postgres.ts';
 import { inTransaction } from './platform/database/transaction.ts';
+import type { AnyOrm } from './platform/database/orm.ts';
 
 const OTHER = { name: 'other' };
 
@@ -50,9 +51,11 @@ export async function copyToFile(url: string, file: string): Promise<void> {
   const source = await openDatabase(url, { reading: true });
   const target = await readyDatabase(file, OTHER);
   try {
-    await source.em.fork().transactional((from) => inTransaction(target, (to) => copyDatabase(from, to, source)), {
-      isolationLevel: IsolationLevel.REPEATABLE_READ,
-    });
+    await (source as unknown as AnyOrm).em
+      .fork()
+      .transactional((from) => inTransaction(target, (to) => copyDatabase(from, to, source)), {
+        isolationLevel: IsolationLevel.REPEATABLE_READ,
+      });
   } finally {
     await target.close();
     await source.close();

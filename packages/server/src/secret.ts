@@ -4,10 +4,10 @@
  */
 import { keepFingerprint, keptFingerprint } from './access/installation.ts';
 import type { Orm } from './platform/database/orm.ts';
-import { inTransaction } from './platform/database/transaction.ts';
 import { StartProblem, type Config } from './platform/process/config.ts';
 import { sessionSecret } from './platform/process/dataFolder.ts';
 import { sealOf } from './platform/process/seal.ts';
+import { inInstallation } from './access/holding.ts';
 
 /** The secret that is set, or the one that the data folder keeps. */
 export const secretOf = ({ secret, data }: Pick<Config, 'secret' | 'data'>): string => secret ?? sessionSecret(data);
@@ -18,7 +18,7 @@ export const fingerprintOf = (secret: string): string => sealOf(secret, 'fingerp
 /** Keeps the fingerprint at the first start. Throws a StartProblem where the database was used with another secret. */
 export async function mustFitDatabase(orm: Orm, secret: string): Promise<void> {
   const own = fingerprintOf(secret);
-  const kept = await inTransaction(orm, async (tx) => {
+  const kept = await inInstallation(orm, async (tx) => {
     const known = await keptFingerprint(tx);
     if (known === null) await keepFingerprint(tx, own);
     return known;
@@ -33,7 +33,7 @@ export async function mustFitDatabase(orm: Orm, secret: string): Promise<void> {
 
 /** From now on the database is used with this secret. Returns the fingerprints before and now. */
 export const replaceSecret = (orm: Orm, secret: string): Promise<{ before: string | null; now: string }> =>
-  inTransaction(orm, async (tx) => {
+  inInstallation(orm, async (tx) => {
     const before = await keptFingerprint(tx);
     const now = fingerprintOf(secret);
     await keepFingerprint(tx, now);

@@ -10,6 +10,7 @@ import { CAPABILITIES } from '@zest-bell/core/access';
 import { idOf } from './asking.ts';
 import { forgetSessions } from './sessions.ts';
 import { openStage, PASSWORD, type TestStage } from '../testing/stage.ts';
+import { unguarded } from '../testing/unguarded.ts';
 
 const NOBODY = {
   account: null,
@@ -176,7 +177,7 @@ describe('signing in', () => {
 
   test('an account that is gone is let in nowhere', async () => {
     const ada = await stage.signIn();
-    await stage.orm.em.fork().nativeDelete(Account, { email: 'ada@saltmarsh.example' });
+    await unguarded(stage.orm).nativeDelete(Account, { email: 'ada@saltmarsh.example' });
     await ada.get('/api/v1/courses').expect(401);
   });
 
@@ -200,7 +201,7 @@ describe('signing in', () => {
     expect((await agent.get('/api/v1/session')).body).toEqual({ ...NOBODY, demo: true });
     const res = await agent.post('/api/v1/session/demo').expect(200);
     expect(res.body).toMatchObject({ account: { name: 'Bo Quist' }, demo: true });
-    await stage.orm.em.fork().nativeDelete(Account, { email: 'bo@saltmarsh.example' });
+    await unguarded(stage.orm).nativeDelete(Account, { email: 'bo@saltmarsh.example' });
     expect((await agent.post('/api/v1/session/demo').expect(404)).body.code).toBe('notInDemo');
   });
 
@@ -228,7 +229,7 @@ describe('signing in', () => {
 });
 
 describe('a session', () => {
-  const sessions = () => stage.orm.em.fork().find(SessionRow, {}, { orderBy: { expiresAt: 'asc' } });
+  const sessions = () => unguarded(stage.orm).find(SessionRow, {}, { orderBy: { expiresAt: 'asc' } });
 
   test('lasts for twelve hours, and is worth nothing once they are over', async () => {
     const before = Date.now();
@@ -236,7 +237,7 @@ describe('a session', () => {
     const [row] = await sessions();
     expect(row!.expiresAt - before).toBeGreaterThanOrEqual(12 * 3_600_000);
     expect(row!.expiresAt - Date.now()).toBeLessThanOrEqual(12 * 3_600_000);
-    await stage.orm.em.fork().nativeUpdate(SessionRow, { id: row!.id }, { expiresAt: Date.now() - 1 });
+    await unguarded(stage.orm).nativeUpdate(SessionRow, { id: row!.id }, { expiresAt: Date.now() - 1 });
     await ada.get('/api/v1/courses').expect(401);
   });
 
@@ -253,10 +254,10 @@ describe('a session', () => {
   test('that is over is forgotten, with the next sign-out or by and by', async () => {
     const [ada, bo] = [await stage.signIn(), await stage.signIn('bo@saltmarsh.example')];
     const old = (id: string) => ({ id, data: '{}', account: null, expiresAt: Date.now() - 1 });
-    await stage.orm.em.fork().insertMany(SessionRow, [old('a'), old('b')]);
+    await unguarded(stage.orm).insertMany(SessionRow, [old('a'), old('b')]);
     expect(await forgetSessions(stage.orm)).toBe(2);
     expect(await sessions()).toHaveLength(2);
-    await stage.orm.em.fork().insertMany(SessionRow, [old('a')]);
+    await unguarded(stage.orm).insertMany(SessionRow, [old('a')]);
     await ada.delete('/api/v1/session').expect(204);
     expect(await sessions()).toHaveLength(1);
     await bo.get('/api/v1/courses').expect(200);

@@ -3,8 +3,9 @@ import type { Actor } from '@zest-bell/core/access';
 import { contract, endpoints, type AnyEndpoint, type NamedEndpoint } from '@zest-bell/core/contract';
 import type { Orm, Tx } from '../platform/database/orm.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
-import { ActRow } from './entity.ts';
+import { ActRow, actHolds } from './entity.ts';
 import { wallClock } from '../platform/process/clock.ts';
+import { insertRow } from '../platform/database/writing.ts';
 
 const NAMES: ReadonlyMap<AnyEndpoint, NamedEndpoint> = new Map(endpoints.map((e) => [e.endpoint, e]));
 /** They take data away, though they change nothing; and leaving, which needs no more than any access. */
@@ -33,10 +34,10 @@ export interface Act {
 }
 
 /** Within a transaction of whoever did it. */
-export const noteAct = (tx: Tx, act: Act, now = wallClock()): ActRow => tx.create(ActRow, { ...act, at: now });
+export const noteAct = (tx: Tx, act: Act, now = wallClock()): Promise<ActRow> =>
+  insertRow(tx, actHolds, { ...act, at: now });
 
 export const keepAct = (orm: Orm, act: Act): Promise<void> =>
   inTransaction(orm, async (tx) => {
-    noteAct(tx, act);
-    await tx.flush();
+    await noteAct(tx, act);
   });

@@ -5,13 +5,15 @@ import { DAY, HOUR, MINUTE } from '@zest-bell/core/time';
 import { wallClock } from '../platform/process/clock.ts';
 import { AppError } from '../platform/http/errors.ts';
 import type { Orm, Tx } from '../platform/database/orm.ts';
-import { inPlainTransaction } from '../platform/database/statements.ts';
+import { inPlainTransaction, execute } from '../platform/database/statements.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { sendAccountMail } from './accountMail.ts';
 import type { Door } from './door.ts';
-import { Account, AddressCodeRow, ProvenAddressRow } from './entity.ts';
+import { AddressCodeRow, ProvenAddressRow, addressCodeHolds } from './entity.ts';
 import { prove, proveByLink } from './proven.ts';
 import type { AccountServices } from './signedIn.ts';
+import { insertRow, removeRows, updateRows } from '../platform/database/writing.ts';
+import { inAccount } from './holding.ts';
 
 const GOOD_FOR = 30 * MINUTE;
 const MOST_TRIES = 5;
@@ -33,15 +35,14 @@ export function addressRoutes(door: Door, services: AccountServices): void {
     const address = body.address.toLowerCase();
     const code = String(randomInt(10 ** 8)).padStart(8, '0');
     const now = wallClock();
-    const { name } = await inTransaction(orm, async (tx) => {
+    const { name } = await inAccount(orm, account, async (tx, row) => {
       await mustNotAskTooOften(tx, { account }, MOST_OF_ACCOUNT, now);
       await mustNotAskTooOften(tx, { address }, MOST_OF_ADDRESS, now);
       // The code before works no more.
-      await tx.nativeUpdate(AddressCodeRow, { account, address, endsAt: { $gt: now } }, { endsAt: now });
+      await updateRows(tx, addressCodeHolds, { account, address, endsAt: { $gt: now } }, { endsAt: now });
       const mark = markOf(account, address, code);
-      tx.create(AddressCodeRow, { account, address, mark, at: now, endsAt: now + GOOD_FOR });
-      await tx.flush();
-      return tx.findOneOrFail(Account, { id: account });
+      await insertRow(tx, addressCodeHolds, { account, address, mark, at: now, endsAt: now + GOOD_FOR });
+      return row;
     });
     const isSent = await sendAccountMail(services, {
       to: { name, address },
@@ -56,11 +57,9 @@ export function addressRoutes(door: Door, services: AccountServices): void {
     const mark = markOf(account, address, body.code);
     // A try counts before the code is looked at, also where another transaction would be rolled back.
     if (!(await isRight(orm, { account, address, mark }))) throw new AppError('wrongAddressCode', [WRONG]);
-    await inTransaction(orm, async (tx) => {
-      const row = await tx.findOneOrFail(Account, { id: account });
+    await inAccount(orm, account, async (tx, row) => {
       if (row.email === address && row.isUnproven) await proveByLink(tx, row);
       else await prove(tx, account, address, 'code');
-      await tx.flush();
     });
   });
 }
@@ -70,14 +69,19 @@ const WRONG = { path: 'code', code: 'wrong', message: 'This code does not fit, o
 /** Whether the code fits the last one that was mailed; each try counts, and a right one works once. */
 function isRight(orm: Orm, guess: { account: number; address: string; mark: string }, now = wallClock()) {
   const { account, address, mark } = guess;
-  return inPlainTransaction(orm, async ({ ask }) => {
-    const [found] = await ask<{ id: number; mark: string }>(
+  return inPlainTransaction(orm, async (statements) => {
+    const [found] = (await execute(
+      statements,
+      addressCodeHolds,
       `update address_code set tries = tries + 1
        where account = ? and address = ? and ends_at > ? and tries < ? returning id, mark`,
       [account, address, now, MOST_TRIES],
-    );
+    )) as { id: number; mark: string }[];
     if (found?.mark !== mark) return false;
-    await ask('update address_code set ends_at = ? where id = ? returning id', [now, found.id]);
+    await execute(statements, addressCodeHolds, 'update address_code set ends_at = ? where id = ? returning id', [
+      now,
+      found.id,
+    ]);
     return true;
   });
 }
@@ -97,4 +101,4 @@ async function mustNotAskTooOften(
 
 /** Codes that count in no bound any more. */
 export const forgetAddressCodes = (orm: Orm, now = wallClock()): Promise<number> =>
-  inTransaction(orm, (tx) => tx.nativeDelete(AddressCodeRow, { at: { $lte: now - DAY } }));
+  inTransaction(orm, (tx) => removeRows(tx, addressCodeHolds, { at: { $lte: now - DAY } }));

@@ -1,4 +1,4 @@
-// Runs on PostgreSQL too.
+// Runs on PostgreSQL too. Covers desk/people.
 /** Proven addresses: who may send as whom, and who may make courses. */
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import type { CourseAnswer, InstallationAnswer, ProvenAddress, SessionAnswer } from '@zest-bell/core/exchange';
@@ -7,6 +7,8 @@ import { openSmtp, type TestSmtp } from '../testing/smtp.ts';
 import { openStage, SENDER, type Agent, type TestStage } from '../testing/stage.ts';
 import { Account, AddressCodeRow, ProvenAddressRow } from './entity.ts';
 import { setInstallation } from './installation.ts';
+import { unguarded, freely } from '../testing/unguarded.ts';
+import { asTx } from '../testing/asTx.ts';
 
 const COURSE = '/api/v1/courses/1';
 const NEW = 'president@uni.example';
@@ -47,7 +49,7 @@ describe('a code', () => {
     await prove(NEW, `${code.slice(0, 4)} ${code.slice(4)}`).expect(204);
     expect(await addresses()).toEqual(['ada@saltmarsh.example', NEW]);
     // It works once.
-    await stage.orm.em.fork().nativeDelete(ProvenAddressRow, { address: NEW });
+    await unguarded(stage.orm).nativeDelete(ProvenAddressRow, { address: NEW });
     await prove(NEW, code).expect(400);
   });
 
@@ -59,9 +61,9 @@ describe('a code', () => {
     for (let i = 1; i < 5; i++) await prove(NEW, '00000000').expect(400);
     await prove(NEW, mailed()).expect(400);
     await mailCode(NEW).expect(204);
-    const [last] = await stage.orm.em.fork().find(AddressCodeRow, {}, { orderBy: { id: 'desc' }, limit: 1 });
+    const [last] = await unguarded(stage.orm).find(AddressCodeRow, {}, { orderBy: { id: 'desc' }, limit: 1 });
     expect(last!.endsAt - last!.at).toBe(30 * 60_000);
-    await stage.orm.em.fork().nativeUpdate(AddressCodeRow, { id: last!.id }, { endsAt: Date.now() - 1 });
+    await unguarded(stage.orm).nativeUpdate(AddressCodeRow, { id: last!.id }, { endsAt: Date.now() - 1 });
     await prove(NEW, mailed()).expect(400);
   });
 
@@ -69,14 +71,14 @@ describe('a code', () => {
     for (let i = 0; i < 5; i++) await mailCode(`x${i}@uni.example`).expect(204);
     const refused = await mailCode(NEW).expect(429);
     expect([codeOf(refused.body), Number(refused.headers['retry-after']) > 3500]).toEqual(['tooManyCodes', true]);
-    await stage.orm.em.fork().nativeUpdate(AddressCodeRow, {}, { account: 99, address: NEW });
+    await unguarded(stage.orm).nativeUpdate(AddressCodeRow, {}, { account: 99, address: NEW });
     expect(Number((await mailCode(NEW).expect(429)).headers['retry-after'])).toBeGreaterThan(86_000);
     await mailCode('other@uni.example').expect(204);
   });
 
   test('is kept so that nobody reads it, and is nobody’s whose mail did not leave', async () => {
     await mailCode(NEW).expect(204);
-    const [row] = await stage.orm.em.fork().find(AddressCodeRow, {});
+    const [row] = await unguarded(stage.orm).find(AddressCodeRow, {});
     expect(JSON.stringify(row)).not.toContain(mailed());
     smtp.answer = { code: 550, at: 'rcpt' };
     expect(codeOf((await mailCode(NEW).expect(409)).body)).toBe('codeNotMailed');
@@ -93,7 +95,7 @@ describe('the sender of a course', () => {
     expect((await setSender({ address: NEW })).status).toBe(204);
     // Proven by one is not proven by another; replies may go to any member.
     const bo = await stage.colleague('co-instructor', 'bo2@saltmarsh.example');
-    await inTransaction(stage.orm, (tx) => tx.nativeDelete(ProvenAddressRow, { address: SENDER.address }));
+    await inTransaction(stage.orm, (tx) => freely(tx).nativeDelete(ProvenAddressRow, { address: SENDER.address }));
     const other = await setSender({ address: 'ada@saltmarsh.example' }, bo);
     expect((other.body as { problems: object[] }).problems).toMatchObject([{ path: 'sender.address' }]);
     expect((await setSender({ replyTo: NEW }, bo)).status).toBe(204);
@@ -101,7 +103,7 @@ describe('the sender of a course', () => {
 
   test('is on the installation’s list, or is the installation’s own', async () => {
     await inTransaction(stage.orm, (tx) =>
-      setInstallation(tx, {
+      setInstallation(asTx(tx), {
         senderDomains: ['college.example'],
         sender: { name: 'Zest Bell', address: 'bell@college.example' },
       }),
@@ -132,7 +134,7 @@ describe('the sender of a course', () => {
         .post(`${COURSE}/write`)
         .send({ to: { sheet: null, students: ['p1'] }, subject: 'A', text: 'Hello there', confirmed: true });
     await write().expect(201);
-    await stage.orm.em.fork().nativeDelete(ProvenAddressRow, { address: NEW });
+    await unguarded(stage.orm).nativeDelete(ProvenAddressRow, { address: NEW });
     expect(codeOf((await write().expect(400)).body)).toBe('senderNotProven');
     const { version } = await stage.rule();
     const on = (status: string, v: number) =>
@@ -146,11 +148,11 @@ describe('who may make courses', () => {
   const details = { code: 'X 1', title: 'X', timeZone: 'UTC', start: '2026-09-01', end: '2026-12-01' };
   const make = (who = ada) => who.post('/api/v1/courses').send({ details });
   const may = async (who = ada) => ((await who.get('/api/v1/session')).body as SessionAnswer).mayMakeCourses;
-  const say = (settings: object) => inTransaction(stage.orm, (tx) => setInstallation(tx, settings));
+  const say = (settings: object) => inTransaction(stage.orm, (tx) => setInstallation(asTx(tx), settings));
 
   test('is everybody with a proven address, those named, or administrators', async () => {
     await make().expect(201);
-    await stage.orm.em.fork().nativeDelete(ProvenAddressRow, { account: 1 });
+    await unguarded(stage.orm).nativeDelete(ProvenAddressRow, { account: 1 });
     expect(codeOf((await make().expect(403)).body)).toBe('addressNotProven');
     await mailCode('ada@saltmarsh.example').expect(204);
     await prove('ada@saltmarsh.example', mailed()).expect(204);
@@ -162,7 +164,7 @@ describe('who may make courses', () => {
     await make(bo).expect(201);
     await say({ coursesBy: 'administrators' });
     await make(bo).expect(403);
-    await stage.orm.em.fork().nativeUpdate(Account, { id: 2 }, { isAdministrator: true });
+    await unguarded(stage.orm).nativeUpdate(Account, { id: 2 }, { isAdministrator: true });
     await make(bo).expect(201);
   });
 
@@ -175,7 +177,7 @@ describe('who may make courses', () => {
 });
 
 test('an administrator says what holds, sees what the settings fix, and answers for an address', async () => {
-  await stage.orm.em.fork().nativeUpdate(Account, { id: 1 }, { isAdministrator: true });
+  await unguarded(stage.orm).nativeUpdate(Account, { id: 1 }, { isAdministrator: true });
   const settings = async () => (await ada.get('/api/v1/admin/settings').expect(200)).body as InstallationAnswer;
   expect(await settings()).toMatchObject({ sender: null, senderDomains: [], coursesBy: 'proven', fixed: [] });
   const body = { factorRequired: false, keepMonths: 24, sender: { name: 'Bell', address: 'bell@uni.example' } };

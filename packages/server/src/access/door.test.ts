@@ -14,6 +14,7 @@ import { MailTroubleRow } from '../mail/outbox/entity.ts';
 import { TroubleRow } from '../rounds/entity.ts';
 import { openStage, type Agent, type TestStage } from '../testing/stage.ts';
 import { Account } from './entity.ts';
+import { unguarded } from '../testing/unguarded.ts';
 
 let stage: TestStage;
 const people = {} as Record<AccessRole, Agent>;
@@ -176,7 +177,7 @@ test('what keeps the installation is an administrator’s alone', async () => {
 });
 
 test('an administrator sees what keeps courses waiting, and no student', async () => {
-  const em = stage.orm.em.fork();
+  const em = unguarded(stage.orm);
   await em.nativeUpdate(Account, { email: 'ada@saltmarsh.example' }, { isAdministrator: true });
   await em.nativeUpdate(CourseRow, { id: 1 }, { stoppedAt: 5, guards: { askAbove: 1, staleHours: 2 } });
   em.create(TroubleRow, { course: 1, rule: 'away', since: 7, attempts: 2, nextTryAt: 9, message: 'It broke' });

@@ -2,10 +2,9 @@
 import { contract } from '@zest-bell/core/contract';
 import type { Request } from 'express';
 import { AppError } from '../platform/http/errors.ts';
-import { inTransaction } from '../platform/database/transaction.ts';
 import { tellChange } from './accountMail.ts';
 import type { Door } from './door.ts';
-import { Account, PasskeyRow, RecoveryRow } from './entity.ts';
+import { Account, PasskeyRow, RecoveryRow, accountHolds, recoveryHolds, passkeyHolds } from './entity.ts';
 import {
   addPasskey,
   challengeOf,
@@ -26,6 +25,8 @@ import { knowBrowser } from './knownBrowser.ts';
 import { begin, countWrong, halfOf, mustBeFresh } from './signing.ts';
 import type { SignInLog } from './signInLog.ts';
 import type { Tries } from './tries.ts';
+import { removeRows, updateRows } from '../platform/database/writing.ts';
+import { inAccount } from './holding.ts';
 
 const isLoopback = (url: string): boolean =>
   URL.canParse(url) && ['localhost', '127.0.0.1', '[::1]'].includes(new URL(url).hostname);
@@ -76,9 +77,9 @@ export function factorRoutes(door: Door, services: AccountServices, { answer, tr
     const address = req.ip ?? '';
     const counted = 'passkey' in body ? null : await countCode(account, address);
     try {
-      await inTransaction(orm, async (tx) => {
+      await inAccount(orm, account, async (tx, row) => {
         if ('recoveryCode' in body) return takeRecoveryCode(tx, account, body.recoveryCode);
-        if ('code' in body) return takeCode(tx, seal, await tx.findOneOrFail(Account, { id: account }), body.code);
+        if ('code' in body) return takeCode(tx, seal, row, body.code);
         if (challenge === null) throw new AppError('wrongCode');
         return takePasskey(tx, party(req), account, challenge, body.passkey);
       });
@@ -122,8 +123,8 @@ export function factorRoutes(door: Door, services: AccountServices, { answer, tr
     const { totp } = req.session;
     const period = totp === undefined ? null : periodOf(seal.open(totp), code);
     if (totp === undefined || period === null) throw new AppError('wrongCode');
-    const recoveryCodes = await inTransaction(orm, async (tx) => {
-      await tx.nativeUpdate(Account, { id: account }, { totp, totpUsed: period });
+    const recoveryCodes = await inAccount(orm, account, async (tx) => {
+      await updateRows(tx, accountHolds, { id: account }, { totp, totpUsed: period });
       return newRecoveryCodes(tx, account);
     });
     delete req.session.totp;
@@ -134,16 +135,16 @@ export function factorRoutes(door: Door, services: AccountServices, { answer, tr
 
   door.on(contract.access.endTotp, async ({ account, req }) => {
     mustBeFresh(req);
-    await inTransaction(orm, async (tx) => {
-      await tx.nativeUpdate(Account, { id: account }, { totp: null, totpUsed: null });
-      if ((await tx.count(PasskeyRow, { account })) === 0) await tx.nativeDelete(RecoveryRow, { account });
+    await inAccount(orm, account, async (tx) => {
+      await updateRows(tx, accountHolds, { id: account }, { totp: null, totpUsed: null });
+      if ((await tx.count(PasskeyRow, { account })) === 0) await removeRows(tx, recoveryHolds, { account });
     });
     tellChange(services, account, 'factorRemoved');
   });
 
   door.on(contract.access.newRecoveryCodes, async ({ account, req }) => {
     mustBeFresh(req);
-    const recoveryCodes = await inTransaction(orm, (tx) => newRecoveryCodes(tx, account));
+    const recoveryCodes = await inAccount(orm, account, (tx) => newRecoveryCodes(tx, account));
     tellChange(services, account, 'recovery');
     return { recoveryCodes };
   });
@@ -160,14 +161,16 @@ export function factorRoutes(door: Door, services: AccountServices, { answer, tr
     const { challenge } = req.session;
     if (challenge === undefined) throw new AppError('wrongCode');
     delete req.session.challenge;
-    await inTransaction(orm, (tx) => addPasskey(tx, party(req), { account, name, challenge, said: passkey }));
+    await inAccount(orm, account, (tx) => addPasskey(tx, party(req), { account, name, challenge, said: passkey }));
     isSet(req);
     tellChange(services, account, 'factorAdded');
   });
 
   door.on(contract.access.removePasskey, async ({ account, path, req }) => {
     mustBeFresh(req);
-    const gone = await inTransaction(orm, (tx) => tx.nativeDelete(PasskeyRow, { account, id: idOf(path.passkey) }));
+    const gone = await inAccount(orm, account, (tx) =>
+      removeRows(tx, passkeyHolds, { account, id: idOf(path.passkey) }),
+    );
     if (gone === 0) throw new AppError('notFound');
     tellChange(services, account, 'factorRemoved');
   });

@@ -10,6 +10,8 @@ import { Account, RecoveryRow, SessionRow } from './entity.ts';
 import { periodOf } from './factors.ts';
 import { setInstallation } from './installation.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
+import { unguarded } from '../testing/unguarded.ts';
+import { asTx } from '../testing/asTx.ts';
 
 let stage: TestStage;
 let ada: Agent;
@@ -79,7 +81,7 @@ describe('with codes of an app', () => {
     expect(problemOf(await show(agent, { code: codeOf(secret, 1) }))).toEqual([401, 'signInNeeded']);
 
     const late = await half();
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     for (const row of await em.find(SessionRow, { account: null })) {
       const data = JSON.parse(row.data) as { half?: { until: number } };
       if (data.half) data.half.until = Date.now() - 1;
@@ -94,7 +96,7 @@ describe('with codes of an app', () => {
   test('a lost phone is made up for by recovery codes, each once, whatever their case', async () => {
     const { recoveryCodes } = await setUp();
     expect(new Set(recoveryCodes).size).toBe(10);
-    expect((await stage.orm.em.fork().find(RecoveryRow, {})).map((r) => r.hash)).not.toContain(recoveryCodes[0]);
+    expect((await unguarded(stage.orm).find(RecoveryRow, {})).map((r) => r.hash)).not.toContain(recoveryCodes[0]);
     const first = await half();
     await show(first.agent, { recoveryCode: recoveryCodes[0]!.toUpperCase() }).expect(200);
     const second = await half();
@@ -106,7 +108,7 @@ describe('with codes of an app', () => {
 
   test('the secret is kept sealed, and a new password does not skip it', async () => {
     const { secret } = await setUp();
-    const { totp } = await stage.orm.em.fork().findOneOrFail(Account, { email: ADA.email });
+    const { totp } = await unguarded(stage.orm).findOneOrFail(Account, { email: ADA.email });
     expect(totp).not.toContain(secret);
     await ada.post('/api/v1/session/password').send({ old: PASSWORD, password: 'rope ladder tide' }).expect(200);
     const agent = request.agent(stage.app).set('sec-fetch-site', 'same-origin');
@@ -119,7 +121,7 @@ describe('with codes of an app', () => {
 });
 
 test('what changes how somebody signs in wants the password again after a while', async () => {
-  const em = stage.orm.em.fork();
+  const em = unguarded(stage.orm);
   for (const row of await em.find(SessionRow, {})) {
     row.data = JSON.stringify({ ...(JSON.parse(row.data) as object), shownAt: Date.now() - 11 * 60_000 });
   }
@@ -132,7 +134,7 @@ test('what changes how somebody signs in wants the password again after a while'
 });
 
 test('an installation that wants a second factor of everybody lets nobody do anything before they have one', async () => {
-  await inTransaction(stage.orm, (tx) => setInstallation(tx, { factorRequired: true, keepMonths: 24 }));
+  await inTransaction(stage.orm, (tx) => setInstallation(asTx(tx), { factorRequired: true, keepMonths: 24 }));
   const { agent, session } = await half();
   expect([session.account?.name, session.mustSetFactor]).toEqual(['Ada Lind', true]);
   expect(problemOf(await agent.get('/api/v1/courses'))).toEqual([409, 'factorNeeded']);
@@ -144,7 +146,7 @@ test('an administrator takes a lost factor away, and nobody else does', async ()
   await setUp();
   const bo = await stage.signIn('bo@saltmarsh.example');
   await bo.post('/api/v1/admin/people/1/factors/reset').send({}).expect(403);
-  await stage.orm.em.fork().nativeUpdate(Account, { email: 'bo@saltmarsh.example' }, { isAdministrator: true });
+  await unguarded(stage.orm).nativeUpdate(Account, { email: 'bo@saltmarsh.example' }, { isAdministrator: true });
   await bo.post('/api/v1/admin/people/1/factors/reset').send({}).expect(204);
   expect((await half()).session.account?.name).toBe('Ada Lind');
   expect(problemOf(await bo.put('/api/v1/admin/people/2').send({ isAdministrator: false }))).toEqual([

@@ -6,9 +6,10 @@ import type { Factor } from '@zest-bell/core/exchange';
 import { AppError } from '../platform/http/errors.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';
 import type { Seal } from '../platform/process/seal.ts';
-import { Account, PasskeyRow, RecoveryRow } from './entity.ts';
+import { Account, PasskeyRow, accountHolds, recoveryHolds, passkeyHolds } from './entity.ts';
 import { hashOf } from './secrets.ts';
 import { wallClock } from '../platform/process/clock.ts';
+import { insertRow, removeRows, updateRows, insertManyRows, updateRow } from '../platform/database/writing.ts';
 
 export const RECOVERY_CODES = 10;
 const PERIOD = 30;
@@ -39,37 +40,46 @@ export async function factorsOf(em: Em, account: Account): Promise<Factor[]> {
 }
 
 /** Takes a code of the app, which works once. Throws `wrongCode`. */
-export async function takeCode(tx: Tx, seal: Seal, account: Account, code: string, now = wallClock()): Promise<void> {
+export async function takeCode(
+  tx: Tx<'account'>,
+  seal: Seal,
+  account: Account,
+  code: string,
+  now = wallClock(),
+): Promise<void> {
   const period = account.totp == null ? null : periodOf(seal.open(account.totp), code, now);
   if (period === null) throw new AppError('wrongCode');
   const unused = { id: account.id, $or: [{ totpUsed: null }, { totpUsed: { $lt: period } }] };
-  if ((await tx.nativeUpdate(Account, unused, { totpUsed: period })) === 0) throw new AppError('wrongCode');
+  if ((await updateRows(tx, accountHolds, unused, { totpUsed: period })) === 0) throw new AppError('wrongCode');
 }
 
 const plainCode = (code: string): string => code.toLowerCase().replace(/[^a-z0-9]/g, '');
 
 /** Takes a recovery code, which works once. Throws `wrongCode`. */
-export async function takeRecoveryCode(tx: Tx, account: number, code: string): Promise<void> {
-  if ((await tx.nativeDelete(RecoveryRow, { account, hash: hashOf(plainCode(code)) })) === 0)
+export async function takeRecoveryCode(tx: Tx<'account'>, account: number, code: string): Promise<void> {
+  if ((await removeRows(tx, recoveryHolds, { account, hash: hashOf(plainCode(code)) })) === 0)
     throw new AppError('wrongCode');
 }
 
 /** Ten new ones in place of those before; they are not kept as they are. */
-export async function newRecoveryCodes(tx: Tx, account: number): Promise<string[]> {
+export async function newRecoveryCodes(tx: Tx<'account'>, account: number): Promise<string[]> {
   // No letters that are taken for one another.
   const letters = 'abcdefghjkmnpqrstuvwxyz23456789';
   const letter = () => letters[randomBytes(1)[0]! % letters.length]!;
   const codes = Array.from({ length: RECOVERY_CODES }, () => Array.from({ length: 16 }, letter).join(''));
-  await tx.nativeDelete(RecoveryRow, { account });
-  for (const code of codes) tx.create(RecoveryRow, { account, hash: hashOf(code) });
-  await tx.flush();
+  await removeRows(tx, recoveryHolds, { account });
+  await insertManyRows(
+    tx,
+    recoveryHolds,
+    codes.map((code) => ({ account, hash: hashOf(code) })),
+  );
   return codes.map((code) => code.match(/.{4}/g)!.join('-'));
 }
 
-export async function removeFactors(tx: Tx, account: number): Promise<void> {
-  await tx.nativeUpdate(Account, { id: account }, { totp: null, totpUsed: null });
-  await tx.nativeDelete(RecoveryRow, { account });
-  await tx.nativeDelete(PasskeyRow, { account });
+export async function removeFactors(tx: Tx<'account'>, account: number): Promise<void> {
+  await updateRows(tx, accountHolds, { id: account }, { totp: null, totpUsed: null });
+  await removeRows(tx, recoveryHolds, { account });
+  await removeRows(tx, passkeyHolds, { account });
 }
 
 /** Where passkeys are made for: the application’s own address. */
@@ -92,7 +102,7 @@ export async function registrationOf(em: Em, party: Party, account: Account) {
 
 /** Throws `wrongCode` for what is not an answer to the challenge. */
 export async function addPasskey(
-  tx: Tx,
+  tx: Tx<'account'>,
   party: Party,
   { account, name, challenge, said }: { account: number; name: string; challenge: string; said: unknown },
 ): Promise<void> {
@@ -106,11 +116,10 @@ export async function addPasskey(
   }).catch(() => null);
   if (!checked?.verified) throw new AppError('wrongCode');
   const { credential } = checked.registrationInfo;
-  tx.create(PasskeyRow, {
+  await insertRow(tx, passkeyHolds, {
     ...{ account, name, credential: credential.id, counter: credential.counter, at: wallClock() },
     publicKey: Buffer.from(credential.publicKey).toString('base64url'),
   });
-  await tx.flush();
 }
 
 export async function challengeOf(em: Em, party: Party, account: number) {
@@ -124,7 +133,7 @@ export async function challengeOf(em: Em, party: Party, account: number) {
 }
 
 /** Throws `wrongCode`. */
-export async function takePasskey(tx: Tx, party: Party, account: number, challenge: string, said: unknown) {
+export async function takePasskey(tx: Tx<'account'>, party: Party, account: number, challenge: string, said: unknown) {
   const response = said as AuthenticationResponseJSON;
   const row = await tx.findOne(PasskeyRow, { account, credential: String(response.id) });
   if (!row) throw new AppError('wrongCode');
@@ -138,6 +147,5 @@ export async function takePasskey(tx: Tx, party: Party, account: number, challen
     requireUserVerification: false,
   }).catch(() => null);
   if (!checked?.verified) throw new AppError('wrongCode');
-  Object.assign(row, { counter: checked.authenticationInfo.newCounter, usedAt: wallClock() });
-  await tx.flush();
+  await updateRow(tx, passkeyHolds, row, { counter: checked.authenticationInfo.newCounter, usedAt: wallClock() });
 }

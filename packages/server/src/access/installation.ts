@@ -2,7 +2,8 @@
 import type { InstallationSettings } from '@zest-bell/core/exchange';
 import type { Em, Orm, Tx } from '../platform/database/orm.ts';
 import type { FixedSettings } from '../platform/services.ts';
-import { Account, InstallationRow } from './entity.ts';
+import { Account, InstallationRow, installationHolds } from './entity.ts';
+import { upsertRow } from '../platform/database/writing.ts';
 
 const ID = 1;
 /** Two years after a course’s end. */
@@ -59,11 +60,11 @@ export async function installationOf(em: Em): Promise<InstallationSettings> {
 }
 
 /** What is not named stays as it is. */
-export async function setInstallation(tx: Tx, settings: Partial<InstallationSettings>): Promise<void> {
+export async function setInstallation(tx: Tx<'installation'>, settings: Partial<InstallationSettings>): Promise<void> {
   const { sender, ...others } = settings;
   const named =
     sender === undefined ? {} : { senderName: sender?.name ?? null, senderAddress: sender?.address ?? null };
-  await tx.upsert(InstallationRow, { id: ID, ...others, ...named });
+  await upsertRow(tx, installationHolds, { id: ID, ...others, ...named });
 }
 
 /** The fingerprint that is kept of the server's secret; null where none is yet. */
@@ -71,6 +72,6 @@ export async function keptFingerprint(em: Em): Promise<string | null> {
   return (await em.findOne(InstallationRow, { id: ID }, { disableIdentityMap: true }))?.fingerprint ?? null;
 }
 
-export async function keepFingerprint(tx: Tx, fingerprint: string): Promise<void> {
-  await tx.upsert(InstallationRow, { id: ID, fingerprint });
+export async function keepFingerprint(tx: Tx<'installation'>, fingerprint: string): Promise<void> {
+  await upsertRow(tx, installationHolds, { id: ID, fingerprint });
 }

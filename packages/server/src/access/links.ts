@@ -2,9 +2,10 @@
 import { DAY, HOUR, type Instant } from '@zest-bell/core/time';
 import { AppError } from '../platform/http/errors.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';
-import { LinkRow } from './entity.ts';
+import { LinkRow, linkHolds } from './entity.ts';
 import { hashOf, newSecret } from './secrets.ts';
 import { wallClock } from '../platform/process/clock.ts';
+import { insertRow, updateRows } from '../platform/database/writing.ts';
 
 export const WORKS_FOR = { invitation: 7 * DAY, password: HOUR } as const;
 type Kind = keyof typeof WORKS_FOR;
@@ -16,8 +17,13 @@ export const linkOf = (base: string, kind: Kind, secret: string): string => `${b
 /** Makes one, and gives its secret, which is not kept. */
 export async function makeLink(tx: Tx, kind: Kind, what: What, now: Instant = wallClock()) {
   const secret = newSecret();
-  const row = tx.create(LinkRow, { kind, ...what, hash: hashOf(secret), at: now, endsAt: now + WORKS_FOR[kind] });
-  await tx.flush();
+  const row = await insertRow(tx, linkHolds, {
+    kind,
+    ...what,
+    hash: hashOf(secret),
+    at: now,
+    endsAt: now + WORKS_FOR[kind],
+  });
   return { id: row.id, secret };
 }
 
@@ -32,7 +38,7 @@ export async function openLink(em: Em, kind: Kind, secret: string, now: Instant 
 /** Of two who use it at once only one does. Throws like `openLink`. */
 export async function useLink(tx: Tx, kind: Kind, secret: string, now: Instant = wallClock()): Promise<LinkRow> {
   const row = await openLink(tx, kind, secret, now);
-  if ((await tx.nativeUpdate(LinkRow, { id: row.id, usedAt: null }, { usedAt: now })) === 0)
+  if ((await updateRows(tx, linkHolds, { id: row.id, usedAt: null }, { usedAt: now })) === 0)
     throw new AppError('linkUsed');
   return row;
 }

@@ -11,6 +11,7 @@ import { openStage, PASSWORD, TOKEN, type Agent, type TestStage } from '../testi
 import { Access, Account, LinkRow, TokenRow } from './entity.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { hashOf } from './secrets.ts';
+import { unguarded, freely } from '../testing/unguarded.ts';
 
 const BASE = 'https://bell.college.example';
 const COURSE = '/api/v1/courses/1';
@@ -92,7 +93,7 @@ describe('an invitation', () => {
     );
 
     const late = await invite('dora@saltmarsh.example');
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     await em.nativeUpdate(LinkRow, { id: late.id }, { endsAt: Date.now() - 1 });
     await accept(late.link).expect(410);
     const back = await invite('eve@saltmarsh.example');
@@ -139,7 +140,9 @@ describe('an invitation', () => {
 
     test('shows its link to an administrator alone', async () => {
       expect(await send(ada)).toMatchObject({ mailed: false, link: null });
-      await inTransaction(stage.orm, (tx) => tx.nativeUpdate(Account, { email: ADA }, { isAdministrator: true }));
+      await inTransaction(stage.orm, (tx) =>
+        freely(tx).nativeUpdate(Account, { email: ADA }, { isAdministrator: true }),
+      );
       const { link } = await send(ada);
       await anybody()
         .post('/api/v1/invitations/look')
@@ -148,7 +151,9 @@ describe('an invitation', () => {
     });
 
     test('makes an account that is unproven: what was added to it ends once a mailed link proves its address', async () => {
-      await inTransaction(stage.orm, (tx) => tx.nativeUpdate(Account, { email: ADA }, { isAdministrator: true }));
+      await inTransaction(stage.orm, (tx) =>
+        freely(tx).nativeUpdate(Account, { email: ADA }, { isAdministrator: true }),
+      );
       const { link } = await send(ada);
       const cy = anybody();
       const accepted = await cy
@@ -164,7 +169,7 @@ describe('an invitation', () => {
         .put(`${COURSE}/sender/own`)
         .send({ sender: { name: 'Cy', address: CY, replyTo: CY } })
         .expect(400);
-      const em = stage.orm.em.fork();
+      const em = unguarded(stage.orm);
       await em.nativeUpdate(Access, { account: id }, { role: 'owner' });
       expect(codeOf(await cy.post(`${COURSE}/invitations`).send({ email: 'x@y.example', role: 'owner' }))).toBe(
         'addressNotProven',
@@ -194,14 +199,14 @@ describe('an invitation', () => {
     await inTransaction(stage.orm, async (tx) => {
       const row = { kind: 'invitation' as const, course: 1, role: 'assistant' as const, by: accountActor(1) };
       for (let i = 0; i < 20; i++)
-        tx.create(LinkRow, {
+        freely(tx).create(LinkRow, {
           ...row,
           hash: `h${i}`,
           email: `x${i}@y.example`,
           at: Date.now(),
           endsAt: Date.now() + DAY,
         });
-      await tx.flush();
+      await freely(tx).flush();
     });
     const refused = await ada.post(`${COURSE}/invitations`).send({ email: CY, role: 'owner' }).expect(429);
     expect(codeOf(refused)).toBe('tooManyInvitations');
@@ -230,7 +235,7 @@ describe('an invitation', () => {
 describe('roles', () => {
   let bo: Agent;
   const make = async (role: AccessRole) => {
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     const { id } = await em.findOneOrFail(Account, { email: 'bo@saltmarsh.example' });
     em.create(Access, { account: id, course: 1, role });
     await em.flush();
@@ -307,7 +312,7 @@ describe('a token', () => {
   test('works no more once it was ended, or its day is over, or its maker owns the course no more', async () => {
     const [ended, over, left] = [await make(['course.read']), await make(['course.read']), await make(['course.read'])];
     await ada.delete(`${COURSE}/tokens/${ended.id}`).expect(204);
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     await em.nativeUpdate(TokenRow, { id: over.id }, { endsAt: Date.now() - 1 });
     await withToken(ended.secret).get(`${COURSE}/rules`).expect(401);
     await withToken(over.secret).get(`${COURSE}/rules`).expect(401);
@@ -329,7 +334,7 @@ describe('a token', () => {
 
   test('is kept as a hash, and is given nothing that stays with owners', async () => {
     const { id, secret } = await make(['data.write']);
-    const row = await stage.orm.em.fork().findOneOrFail(TokenRow, { id });
+    const row = await unguarded(stage.orm).findOneOrFail(TokenRow, { id });
     expect(JSON.stringify(row)).not.toContain(secret);
     expect(row.hash).toBe(hashOf(secret));
     for (const c of ['access.write', 'tokens.write', 'data.erase'])
@@ -428,7 +433,7 @@ describe('a forgotten password', () => {
     await ada.get('/api/v1/courses').expect(401);
     await anybody().post('/api/v1/session').send({ email: 'ada@saltmarsh.example', password: PASSWORD }).expect(401);
     await stage.signIn('ada@saltmarsh.example', NEW.password);
-    const row = await stage.orm.em.fork().findOneOrFail(LinkRow, { kind: 'password' }, { orderBy: { id: 'desc' } });
+    const row = await unguarded(stage.orm).findOneOrFail(LinkRow, { kind: 'password' }, { orderBy: { id: 'desc' } });
     expect(row.endsAt - row.at).toBe(HOUR);
   });
 

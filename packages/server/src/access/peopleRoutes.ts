@@ -11,13 +11,15 @@ import { actorNames } from './actors.ts';
 import { idOf } from './asking.ts';
 import { mustNotBeCommon } from './commonPasswords.ts';
 import type { Door } from './door.ts';
-import { Access, Account, CourseAccessRow, LinkRow } from './entity.ts';
+import { Access, Account, LinkRow, courseAccessHolds, linkHolds, accessHolds } from './entity.ts';
 import { linkOf, makeLink, openLink, useLink, WORKS_FOR } from './links.ts';
 import { hashPassword } from './passwords.ts';
 import { answering, limitOf, signInWith, type AccountOptions, type AccountServices } from './signedIn.ts';
 import { proveByLink } from './proven.ts';
 import { endTokensOf } from './tokens.ts';
 import { shownBy, wallClock } from '../platform/process/clock.ts';
+import { insertRow, removeRows, updateRows, upsertRow, updateRow } from '../platform/database/writing.ts';
+import { holdingCourse, alsoHoldingCourse, alsoAccount, withNewAccount } from './holding.ts';
 
 /** Invitations of one course that nobody has accepted yet. */
 const MOST_OPEN = 200;
@@ -26,26 +28,25 @@ export function peopleRoutes(door: Door, services: AccountServices, options: Acc
   const answer = answering(services, options);
 
   door.on(contract.people.terms, async ({ course, body: { assistantsDecide } }) => {
-    await inTransaction(orm, (tx) => tx.upsert(CourseAccessRow, { course, assistantsDecide }));
+    await holdingCourse(orm, course, (tx) => upsertRow(tx, courseAccessHolds, { course, assistantsDecide }));
   });
 
   door.on(contract.people.setRole, async ({ course, path, body: { role } }) => {
-    await inTransaction(orm, async (tx) => {
+    await holdingCourse(orm, course, async (tx) => {
       const access = await accessRow(tx, course, idOf(path.account));
       const was = access.role;
-      access.role = role;
-      await tx.flush();
+      await updateRow(tx, accessHolds, access, { role });
       if (was === 'owner' && role !== 'owner') await noLongerOwner(tx, course, access.account);
       await options.onPart(tx, course, access.account, role);
     });
   });
 
   door.on(contract.people.takeAway, async ({ course, path }) => {
-    await inTransaction(orm, (tx) => remove(tx, course, idOf(path.account), options));
+    await holdingCourse(orm, course, (tx) => remove(tx, course, idOf(path.account), options));
   });
 
   door.on(contract.people.leave, async ({ course, account }) => {
-    await inTransaction(orm, (tx) => remove(tx, course, account, options));
+    await holdingCourse(orm, course, (tx) => remove(tx, course, account, options));
   });
 
   door.on(contract.people.invite, async ({ course, account, actor, body: { email, role } }) => {
@@ -53,7 +54,7 @@ export function peopleRoutes(door: Door, services: AccountServices, options: Acc
     if (base === null) throw new AppError('noPublicAddress');
     const inviter = await orm.em.fork().findOneOrFail(Account, { id: account });
     if (inviter.isUnproven) throw new AppError('addressNotProven');
-    const { id, secret, by } = await inTransaction(orm, async (tx) => {
+    const { id, secret, by } = await holdingCourse(orm, course, async (tx) => {
       await mustNotInviteMany(tx, actor);
       const known = await tx.findOne(Account, { email });
       if (known && (await tx.count(Access, { course, account: known.id })) > 0) throw new AppError('hasAccess');
@@ -64,7 +65,7 @@ export function peopleRoutes(door: Door, services: AccountServices, options: Acc
           { path: 'email', code: 'tooMany', message: `At most ${MOST_OPEN} invitations wait at a time` },
         ]);
       // The one before to the same address works no more.
-      await tx.nativeUpdate(LinkRow, { ...open, email }, { usedAt: now });
+      await updateRows(tx, linkHolds, { ...open, email }, { usedAt: now });
       const made = await makeLink(tx, 'invitation', { email, course, role, by: actor });
       return { ...made, by: (await actorNames(tx, [actor]))(actor) };
     });
@@ -77,13 +78,13 @@ export function peopleRoutes(door: Door, services: AccountServices, options: Acc
     });
     // A link that somebody has seen proves nothing of who opens it.
     const isShown = !mailed && inviter.isAdministrator;
-    if (isShown) await inTransaction(orm, (tx) => tx.nativeUpdate(LinkRow, { id }, { isShown: true }));
+    if (isShown) await holdingCourse(orm, course, (tx) => updateRows(tx, linkHolds, { id, course }, { isShown: true }));
     return { id, mailed, link: isShown ? link : null };
   });
 
   door.on(contract.people.withdraw, async ({ course, path }) => {
     const open = { kind: 'invitation' as const, course, id: idOf(path.invitation), usedAt: null };
-    const gone = await inTransaction(orm, (tx) => tx.nativeUpdate(LinkRow, open, { usedAt: wallClock() }));
+    const gone = await holdingCourse(orm, course, (tx) => updateRows(tx, linkHolds, open, { usedAt: wallClock() }));
     if (gone === 0) throw new AppError('notFound');
   });
 
@@ -115,6 +116,18 @@ export function peopleRoutes(door: Door, services: AccountServices, options: Acc
       const passwordHash = wanted && (await hashPassword(wanted.password));
       const { made } = await inTransaction(orm, async (tx) => {
         const { email, role, course, isShown } = await useLink(tx, 'invitation', secret);
+        const join = async (mine: Tx<'account'>, row: Account) => {
+          // A link that was mailed and shown to nobody proves the address.
+          if (!isShown) await proveByLink(mine, row);
+          return alsoHoldingCourse(mine, course!, async (held) => {
+            // Who has access already keeps what they have.
+            if ((await held.count(Access, { account: row.id, course: course! })) === 0)
+              await insertRow(held, accessHolds, { account: row.id, course: course!, role: role! });
+            const act = { course: course!, by: accountActor(row.id), about: {}, from: req.ip ?? '' };
+            await noteAct(held, { ...act, act: actOf(contract.people.accept) });
+            return row;
+          });
+        };
         const { session } = req;
         const here = session.account === undefined ? null : await tx.findOne(Account, { id: session.account });
         if (here && here.email !== email) throw new AppError('otherPerson');
@@ -125,26 +138,12 @@ export function peopleRoutes(door: Door, services: AccountServices, options: Acc
             { path: 'account', code: 'missing', message: 'Type your name and a password' },
           ]);
         if (wanted && !known) mustNotBeCommon(wanted.password, email, 'account.password');
-        const row =
-          known ??
-          tx.create(Account, {
-            name: wanted!.name,
-            email,
-            passwordHash: passwordHash!,
-            createdAt: wallClock(),
-            isUnproven: isShown,
-          });
-        await tx.flush();
-        // A link that was mailed and shown to nobody proves the address.
-        if (!isShown) await proveByLink(tx, row);
-        await tx.flush();
-        // Who has access already keeps what they have.
-        if ((await tx.count(Access, { account: row.id, course: course! })) === 0)
-          tx.create(Access, { account: row.id, course: course!, role: role! });
-        const act = { course: course!, by: accountActor(row.id), about: {}, from: req.ip ?? '' };
-        noteAct(tx, { ...act, act: actOf(contract.people.accept) });
-        await tx.flush();
-        return { made: known ? null : row };
+        if (known) {
+          await alsoAccount(tx, known.id, join);
+          return { made: null };
+        }
+        const person = { name: wanted!.name, email, passwordHash: passwordHash!, createdAt: wallClock() };
+        return { made: await withNewAccount(tx, { ...person, isUnproven: isShown }, join) };
       });
       if (made) await signInWith(orm.em.fork(), req, made);
       return answer(req);
@@ -178,19 +177,19 @@ async function accessRow(em: Em, course: number, account: number): Promise<Acces
 }
 
 /** Throws `lastOwner`. What programs of theirs came in with ends. */
-async function noLongerOwner(tx: Tx, course: number, account: number): Promise<void> {
+async function noLongerOwner(tx: Tx<'course'>, course: number, account: number): Promise<void> {
   if ((await tx.count(Access, { course, role: 'owner' })) === 0) throw new AppError('lastOwner');
   await endTokensOf(tx, course, account);
 }
 
 async function remove(
-  tx: Tx,
+  tx: Tx<'course'>,
   course: number,
   account: number,
   { onPart }: Pick<AccountOptions, 'onPart'>,
 ): Promise<void> {
   const { role } = await accessRow(tx, course, account);
-  await tx.nativeDelete(Access, { course, account });
+  await removeRows(tx, accessHolds, { course, account });
   if (role === 'owner') await noLongerOwner(tx, course, account);
   await onPart(tx, course, account, null);
 }

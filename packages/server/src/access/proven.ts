@@ -1,7 +1,18 @@
 /** Which addresses an account has shown to be its own, and how. */
 import { wallClock } from '../platform/process/clock.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';
-import { Account, mailOf, PasskeyRow, ProvenAddressRow, RecoveryRow, SessionRow, TokenRow } from './entity.ts';
+import {
+  Account,
+  mailOf,
+  ProvenAddressRow,
+  provenAddressHolds,
+  sessionHolds,
+  passkeyHolds,
+  recoveryHolds,
+  tokenHolds,
+  accountHolds,
+} from './entity.ts';
+import { insertRow, removeRows, updateRows, updateRow } from '../platform/database/writing.ts';
 
 type How = ProvenAddressRow['how'];
 
@@ -19,25 +30,28 @@ export async function provenMailOf(em: Em, row: Account): Promise<string | null>
 }
 
 /** Keeps that an address is the account's own. It stays as it was first proven. */
-export async function prove(tx: Tx, account: number, address: string, how: How, now = wallClock()): Promise<void> {
+export async function prove(
+  tx: Tx<'account'>,
+  account: number,
+  address: string,
+  how: How,
+  now = wallClock(),
+): Promise<void> {
   const known = { account, address: address.toLowerCase() };
   if ((await tx.count(ProvenAddressRow, known)) > 0) return;
-  await tx.insert(ProvenAddressRow, { ...known, how, at: now });
+  await insertRow(tx, provenAddressHolds, { ...known, how, at: now });
 }
 
 /**
  * Proves the address of an account by a link that was mailed to it. Where somebody else had seen the link that the account was made
  * with, they may have made it: its sessions, factors, passkeys and tokens of before end.
  */
-export async function proveByLink(tx: Tx, row: Account, now = wallClock()): Promise<void> {
+export async function proveByLink(tx: Tx<'account'>, row: Account, now = wallClock()): Promise<void> {
   await prove(tx, row.id, row.email, 'link', now);
   if (!row.isUnproven) return;
-  row.isUnproven = false;
-  row.totp = null;
-  row.totpUsed = null;
-  await tx.flush();
-  await tx.nativeDelete(SessionRow, { account: row.id });
-  await tx.nativeDelete(PasskeyRow, { account: row.id });
-  await tx.nativeDelete(RecoveryRow, { account: row.id });
-  await tx.nativeUpdate(TokenRow, { madeBy: row.id, revokedAt: null }, { revokedAt: now });
+  await updateRow(tx, accountHolds, row, { isUnproven: false, totp: null, totpUsed: null });
+  await removeRows(tx, sessionHolds, { account: row.id });
+  await removeRows(tx, passkeyHolds, { account: row.id });
+  await removeRows(tx, recoveryHolds, { account: row.id });
+  await updateRows(tx, tokenHolds, { madeBy: row.id, revokedAt: null }, { revokedAt: now });
 }

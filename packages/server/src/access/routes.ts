@@ -10,7 +10,7 @@ import { inTransaction } from '../platform/database/transaction.ts';
 import { sendAccountMail, tellChange } from './accountMail.ts';
 import { mustNotBeCommon } from './commonPasswords.ts';
 import type { Door } from './door.ts';
-import { Account, LinkRow, SessionRow } from './entity.ts';
+import { Account, SessionRow, accountHolds, sessionHolds, linkHolds } from './entity.ts';
 import { factorRoutes } from './factorRoutes.ts';
 import { linkOf, makeLink, openLink, useLink } from './links.ts';
 import { hashPassword, passwordFits } from './passwords.ts';
@@ -22,6 +22,8 @@ import { knowBrowser, knownBrowser } from './knownBrowser.ts';
 import { prove, proveByLink } from './proven.ts';
 import { Tries, type CountedTry } from './tries.ts';
 import { wallClock } from '../platform/process/clock.ts';
+import { removeRows, updateRows, updateRow } from '../platform/database/writing.ts';
+import { inAccount, withNewAccount } from './holding.ts';
 
 /** First accounts and links that one address may try within a quarter of an hour. */
 const MOST_OF_ADDRESS = 100;
@@ -94,9 +96,9 @@ export function accountRoutes(door: Door, services: AccountServices, options: Ac
     const { email } = await showPassword(req, await emailOf(account), input.old);
     mustNotBeCommon(input.password, email);
     const passwordHash = await hashPassword(input.password);
-    await inTransaction(orm, async (em) => {
-      await em.nativeUpdate(Account, { id: account }, { passwordHash });
-      await em.nativeDelete(SessionRow, { account });
+    await inAccount(orm, account, async (em) => {
+      await updateRows(em, accountHolds, { id: account }, { passwordHash });
+      await removeRows(em, sessionHolds, { account });
     });
     tellChange(services, account, 'password');
     const { mustSetFactor = false } = req.session;
@@ -105,12 +107,12 @@ export function accountRoutes(door: Door, services: AccountServices, options: Ac
   });
 
   door.on(contract.access.endTour, async ({ account }) => {
-    await inTransaction(orm, (em) => em.nativeUpdate(Account, { id: account }, { tourOver: true }));
+    await inAccount(orm, account, (em) => updateRows(em, accountHolds, { id: account }, { tourOver: true }));
   });
 
   /** Signs out every browser of the account, this one included. */
   door.on(contract.access.signOutEverywhere, async ({ account, res }) => {
-    await inTransaction(orm, (em) => em.nativeDelete(SessionRow, { account }));
+    await inTransaction(orm, (em) => removeRows(em, sessionHolds, { account }));
     res.clearCookie(SESSION_COOKIE);
     return undefined;
   });
@@ -131,12 +133,12 @@ export function accountRoutes(door: Door, services: AccountServices, options: Ac
   });
 
   door.on(contract.access.endSession, async ({ account, path }) => {
-    const gone = await inTransaction(orm, (em) => em.nativeDelete(SessionRow, { account, id: path.session }));
+    const gone = await inTransaction(orm, (em) => removeRows(em, sessionHolds, { account, id: path.session }));
     if (gone === 0) throw new AppError('notFound');
   });
 
   door.on(contract.access.rename, async ({ account, body: { name }, req }) => {
-    await inTransaction(orm, (em) => em.nativeUpdate(Account, { id: account }, { name }));
+    await inAccount(orm, account, (em) => updateRows(em, accountHolds, { id: account }, { name }));
     return answer(req);
   });
 
@@ -152,12 +154,13 @@ export function accountRoutes(door: Door, services: AccountServices, options: Ac
       const account = await inTransaction(orm, async (em) => {
         // Of two who try at once only one can be alone; a second try with the same address must not meet the index first.
         if ((await em.count(Account)) > 0) throw new AppError('accountsExist');
-        const row = em.create(Account, { ...person, passwordHash, createdAt: wallClock(), isAdministrator: true });
-        await em.flush();
-        if ((await em.count(Account)) > 1) throw new AppError('accountsExist');
-        // Who can read the server's own output holds the server and its mail.
-        await prove(em, row.id, row.email, 'machine');
-        return row.id;
+        const first = { ...person, passwordHash, createdAt: wallClock(), isAdministrator: true };
+        return withNewAccount(em, first, async (tx, row) => {
+          if ((await tx.count(Account)) > 1) throw new AppError('accountsExist');
+          // Who can read the server's own output holds the server and its mail.
+          await prove(tx, row.id, row.email, 'machine');
+          return row.id;
+        });
       });
       await services.refreshInstallationSender();
       await begin(req, account);
@@ -181,9 +184,9 @@ function forgottenRoutes(door: Door, services: AccountServices): void {
   const send = async (email: string, base: string) => {
     const row = await orm.em.fork().findOne(Account, { email });
     if (!row) return;
-    const { secret } = await inTransaction(orm, async (tx) => {
+    const { secret } = await inAccount(orm, row.id, async (tx) => {
       // The one before works no more.
-      await tx.nativeUpdate(LinkRow, { kind: 'password', email, usedAt: null }, { usedAt: wallClock() });
+      await updateRows(tx, linkHolds, { kind: 'password', email, usedAt: null }, { usedAt: wallClock() });
       return makeLink(tx, 'password', { email });
     });
     await sendAccountMail(services, {
@@ -212,15 +215,14 @@ function forgottenRoutes(door: Door, services: AccountServices): void {
       mustNotBeCommon(password, email);
       // Hashed before anything is locked.
       const passwordHash = await hashPassword(password);
-      const account = await inTransaction(orm, async (tx) => {
+      const known = await orm.em.fork().findOne(Account, { email });
+      if (!known) throw new AppError('linkUsed');
+      const account = known.id;
+      await inAccount(orm, account, async (tx, row) => {
         await useLink(tx, 'password', secret);
-        const row = await tx.findOne(Account, { email });
-        if (!row) throw new AppError('linkUsed');
-        row.passwordHash = passwordHash;
+        await updateRow(tx, accountHolds, row, { passwordHash });
         await proveByLink(tx, row);
-        await tx.flush();
-        await tx.nativeDelete(SessionRow, { account: row.id });
-        return row.id;
+        await removeRows(tx, sessionHolds, { account });
       });
       tellChange(services, account, 'password');
     },

@@ -6,9 +6,10 @@ import type { Orm } from '../platform/database/orm.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { LAUNCH_COOKIE, SESSION_COOKIE } from '../platform/http/http.ts';
 import { beside } from '../platform/work/beside.ts';
-import { SessionRow } from './entity.ts';
+import { SessionRow, sessionHolds } from './entity.ts';
 import { hashOf } from './secrets.ts';
 import { wallClock } from '../platform/process/clock.ts';
+import { removeRows, updateRows, upsertRow } from '../platform/database/writing.ts';
 
 const LIFETIME = 12 * 3_600_000;
 
@@ -38,7 +39,7 @@ class DatabaseStore extends session.Store {
   private seen({ id, seenAt }: SessionRow, now = wallClock()): void {
     if (now - seenAt < MINUTE) return;
     beside(this.orm, `session ${id}`, () =>
-      inTransaction(this.orm, (tx) => tx.nativeUpdate(SessionRow, { id }, { seenAt: now })),
+      inTransaction(this.orm, (tx) => updateRows(tx, sessionHolds, { id }, { seenAt: now })),
     );
   }
 
@@ -49,14 +50,14 @@ class DatabaseStore extends session.Store {
       ...{ id: hashOf(id), data: JSON.stringify(data), account, since, from, browser },
       ...{ seenAt: now, expiresAt: now + LIFETIME },
     };
-    inTransaction(this.orm, (em) => em.upsert(SessionRow, row))
+    inTransaction(this.orm, (em) => upsertRow(em, sessionHolds, row))
       .then(() => done?.())
       .catch((error: unknown) => done?.(error));
   }
 
   override destroy(id: string, done?: (error?: unknown) => void): void {
     const gone = { $or: [{ id: hashOf(id) }, { expiresAt: { $lt: wallClock() } }] };
-    inTransaction(this.orm, (em) => em.nativeDelete(SessionRow, gone))
+    inTransaction(this.orm, (em) => removeRows(em, sessionHolds, gone))
       .then(() => done?.())
       .catch((error: unknown) => done?.(error));
   }
@@ -64,7 +65,7 @@ class DatabaseStore extends session.Store {
 
 /** Removes sessions that are over. */
 export const forgetSessions = (orm: Orm): Promise<number> =>
-  inTransaction(orm, (em) => em.nativeDelete(SessionRow, { expiresAt: { $lt: wallClock() } }));
+  inTransaction(orm, (em) => removeRows(em, sessionHolds, { expiresAt: { $lt: wallClock() } }));
 
 /** Sets a cookie behind that of the session: programs that sign in may take the first one for theirs. */
 export const setAfterSession = (res: Response, cookie: string): void => {

@@ -7,10 +7,11 @@ import { wallClock } from '../platform/process/clock.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { sendAccountMail } from './accountMail.ts';
 import { keepAct } from './acts.ts';
-import { Account, ActRow } from './entity.ts';
+import { Account, actHolds } from './entity.ts';
 import { provenMailOf } from './proven.ts';
 import type { AccountServices } from './signedIn.ts';
 import type { Tries } from './tries.ts';
+import { insertRow, updateRows } from '../platform/database/writing.ts';
 
 const QUARTER = 15 * MINUTE;
 export const SIGNED_IN = 'signIn.done';
@@ -57,8 +58,8 @@ export class SignInLog {
     const quarter = Math.floor(now / QUARTER);
     const tally = createHash('sha256').update([account, address, reason, quarter].join('\n')).digest('base64url');
     await inTransaction(orm, async (tx) => {
-      if ((await tx.nativeUpdate(ActRow, { tally }, { count: raw('count + 1') })) > 0) return;
-      tx.create(ActRow, {
+      if ((await updateRows(tx, actHolds, { tally }, { count: raw('count + 1') })) > 0) return;
+      await insertRow(tx, actHolds, {
         course: null,
         by: account === null ? namedActor('Somebody without an account') : accountActor(account),
         act: SIGN_IN_REFUSED,
@@ -67,7 +68,6 @@ export class SignInLog {
         at: now,
         tally,
       });
-      await tx.flush();
     });
   }
 

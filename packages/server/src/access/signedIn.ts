@@ -26,7 +26,7 @@ export interface AccountOptions {
   /** What courses are called, by their ids. */
   readonly titlesOf: (em: Em, courses: readonly number[]) => Promise<readonly CourseTitle[]>;
   /** Told, in the same transaction, when somebody's part in a course becomes another, or ends: null. */
-  readonly onPart: (tx: Tx, course: number, account: number, role: AccessRole | null) => Promise<void>;
+  readonly onPart: (tx: Tx<'course'>, course: number, account: number, role: AccessRole | null) => Promise<void>;
   readonly attempts?: number;
   /** Between two answers to an address that is slowed, in ms. */
   readonly slowedEvery?: number;

@@ -4,14 +4,15 @@ import type { TokenLine } from '@zest-bell/core/exchange';
 import { accountActor } from '@zest-bell/core/access';
 import { DAY } from '@zest-bell/core/time';
 import { AppError } from '../platform/http/errors.ts';
-import { inTransaction } from '../platform/database/transaction.ts';
 import { actorNames } from './actors.ts';
 import { idOf } from './asking.ts';
 import type { Door } from './door.ts';
-import { TokenRow } from './entity.ts';
+import { TokenRow, tokenHolds } from './entity.ts';
 import type { AccountServices } from './signedIn.ts';
 import { makeToken } from './tokens.ts';
 import { wallClock } from '../platform/process/clock.ts';
+import { updateRows } from '../platform/database/writing.ts';
+import { holdingCourse } from './holding.ts';
 
 const MOST_TOKENS = 100;
 
@@ -30,10 +31,10 @@ export function tokenRoutes(door: Door, { orm, reading }: AccountServices): void
     const endsAt = endsOn === null ? null : Date.parse(`${endsOn}T12:00:00Z`) + DAY;
     if (endsAt !== null && endsAt - DAY < now - DAY)
       throw new AppError('invalidInput', [{ path: 'endsOn', code: 'past', message: 'Choose a day after today' }]);
-    return inTransaction(orm, async (tx) => {
+    return holdingCourse(orm, course, async (tx) => {
       if ((await tx.count(TokenRow, { course, revokedAt: null })) >= MOST_TOKENS)
         throw new AppError('invalidInput', [
-          { path: 'name', code: 'tooMany', message: `A course has at most ${MOST_TOKENS} tokens. End one first` },
+          { path: 'name', code: 'tooMany', message: `A course has at most ${MOST_TOKENS} tokens. Revoke one first` },
         ]);
       return makeToken(tx, { course, name, capabilities: [...new Set(capabilities)], madeBy: account, endsAt });
     });
@@ -41,7 +42,7 @@ export function tokenRoutes(door: Door, { orm, reading }: AccountServices): void
 
   door.on(contract.people.revokeToken, async ({ course, path }) => {
     const row = { course, id: idOf(path.token), revokedAt: null };
-    const ended = await inTransaction(orm, (tx) => tx.nativeUpdate(TokenRow, row, { revokedAt: wallClock() }));
+    const ended = await holdingCourse(orm, course, (tx) => updateRows(tx, tokenHolds, row, { revokedAt: wallClock() }));
     if (ended === 0) throw new AppError('notFound');
   });
 }

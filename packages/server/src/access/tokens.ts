@@ -6,8 +6,9 @@ import type { Em, Orm, Tx } from '../platform/database/orm.ts';
 import { hashOf, newSecret } from './secrets.ts';
 import { beside } from '../platform/work/beside.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
-import { type FEEDS, TokenRow } from './entity.ts';
+import { type FEEDS, TokenRow, tokenHolds } from './entity.ts';
 import { wallClock } from '../platform/process/clock.ts';
+import { insertRow, updateRows } from '../platform/database/writing.ts';
 
 type Feed = (typeof FEEDS)[number];
 /** What those are called that a course's own data page makes and replaces. */
@@ -35,7 +36,7 @@ export async function tokenOf(em: Em, secret: string, now = wallClock()): Promis
 /** When it was last used, to the minute; no request waits for it. */
 export function used(orm: Orm, { id, usedAt }: TokenRow, now = wallClock()): void {
   if (usedAt != null && now - usedAt < MINUTE) return;
-  beside(orm, `token ${id}`, () => inTransaction(orm, (tx) => tx.nativeUpdate(TokenRow, { id }, { usedAt: now })));
+  beside(orm, `token ${id}`, () => inTransaction(orm, (tx) => updateRows(tx, tokenHolds, { id }, { usedAt: now })));
 }
 
 export interface NewToken {
@@ -50,14 +51,13 @@ export interface NewToken {
 /** Makes one, and gives its secret, which is not kept. */
 export async function makeToken(tx: Tx, token: NewToken): Promise<{ id: number; secret: string }> {
   const secret = newSecret();
-  const row = tx.create(TokenRow, { ...token, hash: hashOf(secret), madeAt: wallClock() });
-  await tx.flush();
+  const row = await insertRow(tx, tokenHolds, { ...token, hash: hashOf(secret), madeAt: wallClock() });
   return { id: row.id, secret };
 }
 
 /** The one with which a platform feeds a course, in place of the one before. */
 export async function replaceFeedToken(tx: Tx, course: number, feeds: Feed, madeBy: number) {
-  await tx.nativeUpdate(TokenRow, { course, feeds, revokedAt: null }, { revokedAt: wallClock() });
+  await updateRows(tx, tokenHolds, { course, feeds, revokedAt: null }, { revokedAt: wallClock() });
   return makeToken(tx, { course, name: FEED_NAMES[feeds], capabilities: MAY_FEED, madeBy, feeds });
 }
 
@@ -66,10 +66,10 @@ export const hasFeedToken = async (em: Em, course: number, feeds: Feed): Promise
 
 /** One whose secret is known already. */
 export const keepFeedToken = (tx: Tx, course: number, hash: string) =>
-  tx.create(TokenRow, {
+  insertRow(tx, tokenHolds, {
     ...{ course, hash, name: FEED_NAMES.activity, capabilities: MAY_FEED, feeds: 'activity' },
     ...{ madeBy: null, madeAt: wallClock() },
   });
 
 export const endTokensOf = (tx: Tx, course: number, account: number): Promise<number> =>
-  tx.nativeUpdate(TokenRow, { course, madeBy: account, revokedAt: null }, { revokedAt: wallClock() });
+  updateRows(tx, tokenHolds, { course, madeBy: account, revokedAt: null }, { revokedAt: wallClock() });

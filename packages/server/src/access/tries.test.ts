@@ -13,6 +13,8 @@ import { Account, KnownPairRow, SignInTryRow } from './entity.ts';
 import { prove } from './proven.ts';
 import { SignInLog } from './signInLog.ts';
 import { BOUNDS, forgetTries, KNOWN_FOR, Tries, type Guess } from './tries.ts';
+import { unguarded } from '../testing/unguarded.ts';
+import { asTx } from '../testing/asTx.ts';
 
 const ADA = 'ada@saltmarsh.example';
 const BO = 'bo@saltmarsh.example';
@@ -36,7 +38,7 @@ const signIn = (email: string, password: string, from: string, cookie = '') =>
     .set({ 'sec-fetch-site': 'same-origin', 'x-forwarded-for': from, cookie })
     .send({ email, password });
 /** As many wrong ones as a counter takes, without the time that they would take. */
-const full = (most: number) => stage.orm.em.fork().nativeUpdate(SignInTryRow, {}, { wrong: most });
+const full = (most: number) => unguarded(stage.orm).nativeUpdate(SignInTryRow, {}, { wrong: most });
 const knownCookie = (res: request.Response): string =>
   (res.headers['set-cookie'] as unknown as string[]).find((c) => c.startsWith('zest-bell-known'))!.split(';')[0]!;
 
@@ -58,7 +60,7 @@ describe('ten wrong passwords in a quarter of an hour', () => {
 
   test('are over after a quarter of an hour; a right password clears what was counted for the pair', async () => {
     await signIn(ADA, 'no', HERE).expect(401);
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     await em.nativeUpdate(SignInTryRow, {}, { wrong: 10, since: Date.now() - BOUNDS.pair.within });
     await signIn(ADA, PASSWORD, HERE).expect(200);
     await em.nativeDelete(KnownPairRow, {});
@@ -67,7 +69,7 @@ describe('ten wrong passwords in a quarter of an hour', () => {
 
   test('keep neither the account nor the address as it is, and are forgotten', async () => {
     await signIn(ADA, 'no', HERE).expect(401);
-    expect(JSON.stringify(await stage.orm.em.fork().find(SignInTryRow, {}))).not.toMatch(/ada@|203\.0/);
+    expect(JSON.stringify(await unguarded(stage.orm).find(SignInTryRow, {}))).not.toMatch(/ada@|203\.0/);
     expect(await forgetTries(stage.orm, Date.now() + HOUR + 1)).toBe(3);
   });
 
@@ -81,7 +83,7 @@ describe('ten wrong passwords in a quarter of an hour', () => {
 describe('who has signed in before', () => {
   test('in the same browser has counters of their own, from wherever it is', async () => {
     const cookie = knownCookie(await signIn(ADA, PASSWORD, HERE).expect(200));
-    await stage.orm.em.fork().nativeDelete(KnownPairRow, {});
+    await unguarded(stage.orm).nativeDelete(KnownPairRow, {});
     await signIn(ADA, 'no', THERE).expect(401);
     await full(BOUNDS.account.most);
     await signIn(ADA, PASSWORD, THERE).expect(429);
@@ -96,7 +98,7 @@ describe('who has signed in before', () => {
     await signIn(ADA, 'no', THERE).expect(401);
     await full(BOUNDS.account.most);
     await signIn(ADA, PASSWORD, HERE).expect(200);
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     const [pair] = await em.find(KnownPairRow, {});
     expect(pair!.until - Date.now()).toBeGreaterThan(KNOWN_FOR - HOUR);
     await em.nativeUpdate(KnownPairRow, {}, { until: Date.now() - 1 });
@@ -155,7 +157,7 @@ describe('a second factor', () => {
 
 describe('what is kept of it', () => {
   test('is in the audit log for administrators: one row for alike refusals, with a count', async () => {
-    await stage.orm.em.fork().nativeUpdate(Account, { email: ADA }, { isAdministrator: true });
+    await unguarded(stage.orm).nativeUpdate(Account, { email: ADA }, { isAdministrator: true });
     for (let i = 0; i < 3; i++) await signIn(BO, 'no', HERE).expect(401);
     await signIn('eve@saltmarsh.example', 'no', HERE).expect(401);
     const ada = await stage.signIn();
@@ -181,7 +183,7 @@ describe('what is kept of it', () => {
   });
 
   test('is told to the owner at a proven address, once a day', async () => {
-    await inTransaction(stage.orm, (tx) => prove(tx, 1, ADA, 'machine'));
+    await inTransaction(stage.orm, (tx) => prove(asTx(tx), 1, ADA, 'machine'));
     await signIn(ADA, 'no', HERE).expect(401);
     await full(BOUNDS.pair.most);
     await signIn(ADA, 'no', HERE).expect(429);

@@ -8,11 +8,12 @@ import { createHash } from 'node:crypto';
 import { setTimeout as pause } from 'node:timers/promises';
 import { DAY, HOUR, MINUTE } from '@zest-bell/core/time';
 import type { Orm } from '../platform/database/orm.ts';
-import { inPlainTransaction, type Statements } from '../platform/database/statements.ts';
+import { inPlainTransaction, type Statements, execute } from '../platform/database/statements.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { wallClock } from '../platform/process/clock.ts';
 import { AppError } from '../platform/http/errors.ts';
-import { KnownPairRow, SignInTryRow } from './entity.ts';
+import { KnownPairRow, knownPairHolds, signInTryHolds } from './entity.ts';
+import { removeRows, upsertRow } from '../platform/database/writing.ts';
 
 const QUARTER = 15 * MINUTE;
 /** How many tries one counter takes within its window, in ms. */
@@ -54,10 +55,12 @@ const keyOf = (counter: Counter | 'known', ...of: readonly string[]): string =>
     .digest('base64url');
 
 /** Counts one try. False where the bound is reached: then it is not counted. */
-async function count({ ask }: Statements, counter: Counter, of: readonly string[], now: number): Promise<boolean> {
+async function count(statements: Statements, counter: Counter, of: readonly string[], now: number): Promise<boolean> {
   const { most, within } = BOUNDS[counter];
   const over = now - within;
-  const counted = await ask(
+  const counted = await execute(
+    statements,
+    signInTryHolds,
     `insert into sign_in_try (key, wrong, since, ends_at) values (?, 1, ?, ?)
      on conflict (key) do update set
        wrong = case when sign_in_try.since <= ? then 1 else sign_in_try.wrong + 1 end,
@@ -70,8 +73,13 @@ async function count({ ask }: Statements, counter: Counter, of: readonly string[
   return counted.length > 0;
 }
 
-const giveBack = ({ ask }: Statements, counter: Counter, of: readonly string[]) =>
-  ask('update sign_in_try set wrong = wrong - 1 where key = ? and wrong > 0 returning key', [keyOf(counter, ...of)]);
+const giveBack = (statements: Statements, counter: Counter, of: readonly string[]) =>
+  execute(
+    statements,
+    signInTryHolds,
+    'update sign_in_try set wrong = wrong - 1 where key = ? and wrong > 0 returning key',
+    [keyOf(counter, ...of)],
+  );
 
 /** A try that was counted as wrong; `right` takes that back. */
 export interface CountedTry {
@@ -126,7 +134,9 @@ export class Tries {
           for (const [counter, ...of] of state.taken) {
             // The pair begins anew: nobody but its owner types the right password.
             if (counter === 'pair')
-              await statements.ask('delete from sign_in_try where key = ? returning key', [keyOf(counter, ...of)]);
+              await execute(statements, signInTryHolds, 'delete from sign_in_try where key = ? returning key', [
+                keyOf(counter, ...of),
+              ]);
             else await giveBack(statements, counter, of);
           }
         }),
@@ -136,7 +146,7 @@ export class Tries {
   /** From now on an account and a network address that signed in together have counters of their own. */
   async know({ email, address }: Pick<Guess, 'email' | 'address'>, now = wallClock()): Promise<void> {
     const row = { key: keyOf('known', email, address), until: now + KNOWN_FOR };
-    await inTransaction(this.orm, (tx) => tx.upsert(KnownPairRow, row));
+    await inTransaction(this.orm, (tx) => upsertRow(tx, knownPairHolds, row));
   }
 
   /** Counts a code or recovery code of a second factor. Throws `tooManyAttempts`; passkeys are not counted. */
@@ -186,6 +196,6 @@ export class Tries {
 /** Forgets counters whose window is over, and pairs that are known no longer. */
 export const forgetTries = (orm: Orm, now = wallClock()): Promise<number> =>
   inTransaction(orm, async (tx) => {
-    await tx.nativeDelete(KnownPairRow, { until: { $lte: now } });
-    return tx.nativeDelete(SignInTryRow, { endsAt: { $lte: now } });
+    await removeRows(tx, knownPairHolds, { until: { $lte: now } });
+    return removeRows(tx, signInTryHolds, { endsAt: { $lte: now } });
   });

@@ -13,6 +13,7 @@ import { isOnPostgres, placeIn } from '../testing/database.ts';
 import { openStage, type TestStage } from '../testing/stage.ts';
 import { addAccount, listAccounts, resetFactor, resetPassword } from './accounts.ts';
 import { listPlatforms, onConnections } from './connections.ts';
+import { unguarded } from '../testing/unguarded.ts';
 
 const BASE = 'https://bell.college.example';
 const DEAN = 'dean@uni.example';
@@ -29,7 +30,7 @@ const set = (said: string) =>
   anybody()
     .post('/api/v1/password/new')
     .send({ secret: secretIn(said), password: PASSWORD });
-const acts = async () => (await stage.orm.em.fork().find(ActRow, {})).map((row) => row.act);
+const acts = async () => (await unguarded(stage.orm).find(ActRow, {})).map((row) => row.act);
 
 describe('an account at the machine', () => {
   test('is made with a link that sets its password, once; it is an administrator, and its address is proven', async () => {
@@ -39,7 +40,7 @@ describe('an account at the machine', () => {
     const dean = anybody();
     const { body } = await dean.post('/api/v1/session').send({ email: DEAN, password: PASSWORD }).expect(200);
     expect(body).toMatchObject({ account: { isAdministrator: true }, mayMakeCourses: true });
-    expect(await stage.orm.em.fork().count(ProvenAddressRow, { address: DEAN, how: 'machine' })).toBe(1);
+    expect(await unguarded(stage.orm).count(ProvenAddressRow, { address: DEAN, how: 'machine' })).toBe(1);
     expect(await listAccounts(stage.orm)).toContain('dean@uni.example\tdean\tadministrator');
     const { acts: log } = (await dean.get('/api/v1/admin/acts?act=commandLine').expect(200)).body as {
       acts: { by: string; says: string }[];
@@ -57,7 +58,7 @@ describe('an account at the machine', () => {
 
   test('gets a new password, and loses a lost factor; its sessions end', async () => {
     const ada = await stage.signIn();
-    await stage.orm.em.fork().nativeUpdate(Account, { id: 1 }, { totp: 'lost' });
+    await unguarded(stage.orm).nativeUpdate(Account, { id: 1 }, { totp: 'lost' });
     const said = await resetPassword(stage.orm, 'ada@saltmarsh.example', BASE);
     await ada.get('/api/v1/courses').expect(401);
     await set(said).expect(204);

@@ -2,7 +2,7 @@
 import { namedActor } from '@zest-bell/core/access';
 import { isAddress } from '@zest-bell/core/course';
 import { noteAct } from '../access/acts.ts';
-import { Account, LinkRow, SessionRow } from '../access/entity.ts';
+import { Account, linkHolds, accountHolds, sessionHolds } from '../access/entity.ts';
 import { removeFactors } from '../access/factors.ts';
 import { linkOf, makeLink } from '../access/links.ts';
 import { prove } from '../access/proven.ts';
@@ -11,6 +11,8 @@ import type { Orm, Tx } from '../platform/database/orm.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { wallClock } from '../platform/process/clock.ts';
 import { replaceSecret } from '../secret.ts';
+import { removeRows, updateRows, updateRow } from '../platform/database/writing.ts';
+import { alsoAccount, withNewAccount, inAccount } from '../access/holding.ts';
 
 const BY = namedActor('the command line');
 
@@ -18,10 +20,14 @@ const note = (tx: Tx, act: CommandLineAct, about: Readonly<Record<string, string
   noteAct(tx, { course: null, by: BY, act: COMMAND_LINE_ACTS[act], about, from: 'this machine' });
 
 /** Throws a sentence where no account has the address. */
-async function accountAt(tx: Tx, email: string): Promise<Account> {
-  const row = await tx.findOne(Account, { email: email.toLowerCase() });
+async function atAccount<T>(
+  orm: Orm,
+  email: string,
+  work: (tx: Tx<'account'>, account: Account) => Promise<T>,
+): Promise<T> {
+  const row = await orm.em.fork().findOne(Account, { email: email.toLowerCase() });
   if (!row) throw new Error(`No account has the address ${email}`);
-  return row;
+  return inAccount(orm, row.id, work);
 }
 
 export async function listAccounts(orm: Orm): Promise<string> {
@@ -42,7 +48,7 @@ export async function listAccounts(orm: Orm): Promise<string> {
 
 /** A link that sets a password: it works once, within an hour. The one before works no more. */
 async function passwordLink(tx: Tx, email: string, base: string): Promise<string> {
-  await tx.nativeUpdate(LinkRow, { kind: 'password', email, usedAt: null }, { usedAt: wallClock() });
+  await updateRows(tx, linkHolds, { kind: 'password', email, usedAt: null }, { usedAt: wallClock() });
   const { secret } = await makeLink(tx, 'password', { email });
   return linkOf(base, 'password', secret);
 }
@@ -56,35 +62,32 @@ export const addAccount = (orm: Orm, typed: string, isAdministrator: boolean, ba
     if (!isAddress(email)) throw new Error(`${typed} is no email address`);
     const known = await tx.findOne(Account, { email });
     if (known && !isAdministrator) throw new Error(`${email} has an account already`);
-    const row =
-      known ?? tx.create(Account, { email, name: email.split('@')[0]!, passwordHash: '', createdAt: wallClock() });
-    if (isAdministrator) row.isAdministrator = true;
-    await tx.flush();
-    // Who runs this holds the server and its mail.
-    await prove(tx, row.id, email, 'machine');
-    note(tx, 'added', { account: String(row.id) });
-    const link = known ? null : await passwordLink(tx, email, base);
-    await tx.flush();
-    return link === null ? `${email} is an administrator now.` : SAID(link);
+    const settle = async (of: Tx<'account'>, row: Account) => {
+      if (isAdministrator) await updateRow(of, accountHolds, row, { isAdministrator });
+      // Who runs this holds the server and its mail.
+      await prove(of, row.id, email, 'machine');
+      await note(of, 'added', { account: String(row.id) });
+      const link = known ? null : await passwordLink(of, email, base);
+      return link === null ? `${email} is an administrator now.` : SAID(link);
+    };
+    if (known) return alsoAccount(tx, known.id, settle);
+    const made = { email, name: email.split('@')[0]!, passwordHash: '', createdAt: wallClock() };
+    return withNewAccount(tx, made, settle);
   });
 
 /** Nobody is signed in to the account any more until the password was set. Throws a sentence. */
 export const resetPassword = (orm: Orm, email: string, base: string): Promise<string> =>
-  inTransaction(orm, async (tx) => {
-    const row = await accountAt(tx, email);
-    await tx.nativeDelete(SessionRow, { account: row.id });
-    note(tx, 'passwordReset', { account: String(row.id) });
+  atAccount(orm, email, async (tx, row) => {
+    await removeRows(tx, sessionHolds, { account: row.id });
+    await note(tx, 'passwordReset', { account: String(row.id) });
     const link = await passwordLink(tx, row.email, base);
-    await tx.flush();
     return SAID(link);
   });
 
 export const resetFactor = (orm: Orm, email: string): Promise<string> =>
-  inTransaction(orm, async (tx) => {
-    const row = await accountAt(tx, email);
+  atAccount(orm, email, async (tx, row) => {
     await removeFactors(tx, row.id);
-    note(tx, 'factorReset', { account: String(row.id) });
-    await tx.flush();
+    await note(tx, 'factorReset', { account: String(row.id) });
     return `${row.email} signs in with the password alone until a second factor is set up again.`;
   });
 
@@ -98,9 +101,6 @@ export const LOST_WITH_SECRET = [
 
 export async function takeSecret(orm: Orm, secret: string): Promise<string> {
   const { before, now } = await replaceSecret(orm, secret);
-  await inTransaction(orm, async (tx) => {
-    note(tx, 'secretReplaced');
-    await tx.flush();
-  });
+  await inTransaction(orm, (tx) => note(tx, 'secretReplaced'));
   return `The database is used with the secret of fingerprint ${now} from now on (before: ${before ?? 'none'}).`;
 }

@@ -4,11 +4,11 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
-import { insertCourse } from '../course/repository.ts';
 import { readyDatabase } from '../database.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { openRoster } from '../testing/roster.ts';
 import { COURSE, SENDER } from '../testing/stage.ts';
+import { insertCourse } from '../testing/insertCourse.ts';
 
 const root = fileURLToPath(new URL('../../../..', import.meta.url));
 const folder = mkdtempSync(join(tmpdir(), 'zest-bell-cli-'));

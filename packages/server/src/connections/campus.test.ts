@@ -22,6 +22,7 @@ import { at, openStage, TOKEN, type TestStage } from '../testing/stage.ts';
 import { SourceRow } from './entity.ts';
 import { addPlatform, platformSchema } from './lti/platforms.ts';
 import { addSource, pull } from './sources.ts';
+import { unguarded } from '../testing/unguarded.ts';
 
 /** The busiest hour of a week: before a class and in it. */
 const BEGIN = '2026-10-07T09:50';
@@ -87,7 +88,7 @@ async function fed(items: readonly Item[] = []) {
     ...{ ...roster, kind: 'oneroster' as const, course: 1, class: 'nav' },
   });
   const registered = await addPlatform(stage.services, platformSchema.parse(registration));
-  const em = stage.orm.em.fork();
+  const em = unguarded(stage.orm);
   const lti = em.create(SourceRow, {
     ...{ course: 1, kind: 'lti' as const, secret: null, addedAt: 0, nextAt: 0 },
     settings: { ...platform.servicesOf('nav'), platform: registered, deployment: 'd1', context: 'nav' },
@@ -113,7 +114,7 @@ async function fed(items: readonly Item[] = []) {
 }
 
 async function historyOf({ orm }: TestStage) {
-  const em = orm.em.fork();
+  const em = unguarded(orm);
   const facts = await em.find(EventRow, {}, { orderBy: { at: 'asc', person: 'asc', kind: 'asc', item: 'asc' } });
   const grades = await em.find(GradeRow, {}, { orderBy: { person: 'asc', item: 'asc', at: 'asc' } });
   const people = await em.find(PersonRow, {}, { orderBy: { key: 'asc' } });
@@ -173,7 +174,7 @@ test('what a platform sends before it has told of people and items waits, and is
   const after = await historyOf(stage);
   expect(after.events.length).toBeGreaterThan(5);
   // Pages and discussions are no line items: no service tells of them, and somebody may yet choose what they are.
-  const left = await stage.orm.em.fork().find(StatementRow, { state: 'waiting' });
+  const left = await unguarded(stage.orm).find(StatementRow, { state: 'waiting' });
   expect(new Set(left.map((s) => s.about))).toEqual(new Set(['item']));
 });
 
@@ -186,7 +187,7 @@ test('what both services tell once more is the same: nobody and nothing counts a
   const { stage, pullBoth } = await fed(course.items);
   await pullBoth();
   const cards = async () =>
-    (await stage.orm.em.fork().find(SourceRow, {}, { orderBy: { id: 'asc' } })).map((s) => s.last);
+    (await unguarded(stage.orm).find(SourceRow, {}, { orderBy: { id: 'asc' } })).map((s) => s.last);
   await pullBoth();
   for (const last of await cards())
     expect(last).toMatchObject({

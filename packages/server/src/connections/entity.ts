@@ -38,7 +38,7 @@ export const SourceRow = defineEntity({
     tries: p.integer().default(0),
   },
 });
-export type SourceRow = InferEntity<typeof SourceRow>;
+export type SourceRow = Readonly<InferEntity<typeof SourceRow>>;
 
 export interface SourceTrouble {
   readonly code: string;
@@ -61,7 +61,7 @@ export const SourceLinkRow = defineEntity({
   },
   uniques: [{ properties: ['source', 'kind', 'external'] }],
 });
-export type SourceLinkRow = InferEntity<typeof SourceLinkRow>;
+export type SourceLinkRow = Readonly<InferEntity<typeof SourceLinkRow>>;
 
 export const sourceHolds = holds(SourceRow, {
   owner: ['course'],

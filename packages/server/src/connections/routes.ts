@@ -5,9 +5,8 @@ import { idOf } from '../access/asking.ts';
 import { proposeClasses } from '@zest-bell/core/connections';
 import { CourseRow } from '../course/entity.ts';
 import { arrivalsAt } from '../intake/statements/arrivals.ts';
-import { inTransaction } from '../platform/database/transaction.ts';
 import { mustBeFresh } from '../access/signing.ts';
-import { PlatformRow } from './lti/entity.ts';
+import { platformHolds } from './lti/entity.ts';
 import { AppError } from '../platform/http/errors.ts';
 import { ownOrigin } from '../platform/http/http.ts';
 import { SourceRow } from './entity.ts';
@@ -17,6 +16,8 @@ import { oneRosterClient } from './oneRoster/client.ts';
 import { classesOf } from './oneRoster/pull.ts';
 import type { Services } from './services.ts';
 import { addSource, cardOf, pull, removeSource, sourcesOf } from './sources.ts';
+import { updateRows } from '../platform/database/writing.ts';
+import { inInstallation } from '../access/holding.ts';
 
 /** Courses that classes are proposed for. */
 const MOST_COURSES = 5000;
@@ -49,13 +50,13 @@ export function serveConnections(door: Door, services: Services): void {
   });
 
   door.on(contract.connections.approvePlatform, ({ path, body: { deployments } }) =>
-    inTransaction(services.orm, (tx) => approve(tx, idOf(path.platform), deployments)),
+    inInstallation(services.orm, (tx) => approve(tx, idOf(path.platform), deployments)),
   );
 
   door.on(contract.connections.trustPlatform, async ({ path, body: { trusts: trustsAddresses }, req }) => {
     mustBeFresh(req);
     const id = idOf(path.platform);
-    const done = await inTransaction(services.orm, (tx) => tx.nativeUpdate(PlatformRow, { id }, { trustsAddresses }));
+    const done = await inInstallation(services.orm, (tx) => updateRows(tx, platformHolds, { id }, { trustsAddresses }));
     if (done === 0) throw new AppError('notFound');
   });
 

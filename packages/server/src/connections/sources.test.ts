@@ -15,6 +15,7 @@ import { at, openStage, type Agent, type TestStage } from '../testing/stage.ts';
 import { goOn } from '../desk/erasure/erase.ts';
 import { SourceLinkRow, SourceRow } from './entity.ts';
 import { addSource, MOST_REFUSED, leaseOf, nextAfter, pull, pullDue } from './sources.ts';
+import { unguarded, freely } from '../testing/unguarded.ts';
 
 let stage: TestStage;
 let roster: RosterStandIn;
@@ -59,7 +60,7 @@ const SETTINGS = () => ({
   ...{ clientId: 'client', clientSecret: 's:cret', course: 1, class: 'c1' },
 });
 const add = () => addSource(stage.services, SETTINGS());
-const people = () => stage.orm.em.fork().find(PersonRow, { course: 1 }, { orderBy: { position: 'asc' } });
+const people = () => unguarded(stage.orm).find(PersonRow, { course: 1 }, { orderBy: { position: 'asc' } });
 const person = async (key: string) => (await people()).find((p) => p.key === key)!;
 const later = () => new Date(Date.now() + 60_000).toISOString();
 
@@ -77,7 +78,7 @@ describe('a first pull', () => {
     // One was found by the address, and keeps the id of the course.
     expect(await person('p1')).toMatchObject({ firstName: 'M2', email: 'P1@saltmarsh.example' });
     expect(await person('t1')).toMatchObject({ firstName: 'Tess', role: 'instructor' });
-    const grades = await stage.orm.em.fork().find(GradeRow, {}, { orderBy: { id: 'asc' } });
+    const grades = await unguarded(stage.orm).find(GradeRow, {}, { orderBy: { id: 'asc' } });
     expect(grades.map((g) => [g.person, g.item, Number(g.points), g.at])).toEqual([
       ['m1', 'l1', 36, at('2026-09-10T00:00')],
       ['p1', 'q1', 0, at('2026-09-14T12:00')],
@@ -104,7 +105,7 @@ describe('a first pull', () => {
       last: { refused: pulled.refused.slice(0, MOST_REFUSED) },
     });
     expect(told.last!.refused).toHaveLength(MOST_REFUSED);
-    await stage.orm.em.fork().nativeUpdate(SourceRow, { id }, { last: pulled });
+    await unguarded(stage.orm).nativeUpdate(SourceRow, { id }, { last: pulled });
     expect(await card()).toEqual(told);
   });
 
@@ -144,7 +145,7 @@ describe('a later pull', () => {
   test('asks for what changed since an hour before, and is the same where nothing did', async () => {
     const pulled = await pull(stage.services, id);
     expect(pulled).toMatchObject({ people: { new: 0, changed: 0, same: 0 }, grades: { new: 0, changed: 0 } });
-    const { heardAt } = await stage.orm.em.fork().findOneOrFail(SourceRow, { id });
+    const { heardAt } = await unguarded(stage.orm).findOneOrFail(SourceRow, { id });
     const [, since] = /filter=dateLastModified>'([^']+)'/.exec(roster.asked.find((a) => a.includes('students'))!)!;
     expect(heardAt! - Date.parse(since!)).toBeGreaterThan(3_600_000 - 60_000);
     expect(heardAt! - Date.parse(since!)).toBeLessThan(3_600_000 + 60_000);
@@ -166,7 +167,7 @@ describe('a later pull', () => {
   test('does not change what somebody set by hand, and changes what a file set', async () => {
     const edit = { people: [{ id: 'm1', set: { firstName: 'Mina', email: 'mina@college.example' } }] };
     await ada.post('/api/v1/courses/1/edit').send(edit).expect(200);
-    await stage.orm.em.fork().nativeUpdate(PersonRow, { key: 'm1' }, { section: 'B' });
+    await unguarded(stage.orm).nativeUpdate(PersonRow, { key: 'm1' }, { section: 'B' });
     Object.assign(roster.lists.students[0]!, { givenName: 'X', familyName: 'Young', dateLastModified: later() });
     await pull(stage.services, id);
     expect(await person('m1')).toMatchObject({ firstName: 'Mina', email: 'mina@college.example', lastName: 'Young' });
@@ -214,12 +215,12 @@ describe('a service that fails', () => {
 
   test('is asked ever later by the schedule, and at its time', async () => {
     const id = await add();
-    const row = () => stage.orm.em.fork().findOneOrFail(SourceRow, { id });
+    const row = () => unguarded(stage.orm).findOneOrFail(SourceRow, { id });
     await pullDue(stage.services);
     expect((await row()).heardAt ?? null).toBeNull();
     for (const tries of [1, 2, 3]) {
       roster.faults.push({ on: '/token', status: 500 });
-      await inTransaction(stage.orm, (tx) => tx.nativeUpdate(SourceRow, { id }, { nextAt: 1 }));
+      await inTransaction(stage.orm, (tx) => freely(tx).nativeUpdate(SourceRow, { id }, { nextAt: 1 }));
       await pullDue(stage.services);
       expect((await row()).tries).toBe(tries);
     }
@@ -237,7 +238,7 @@ describe('a service that fails', () => {
 
 test('an archived course takes nothing, and a platform is asked at a minute of the night', async () => {
   const id = await add();
-  await stage.orm.em.fork().nativeUpdate(CourseRow, { id: 1 }, { archivedAt: 5 });
+  await unguarded(stage.orm).nativeUpdate(CourseRow, { id: 1 }, { archivedAt: 5 });
   expect((await pull(stage.services, id)).trouble).toMatchObject({ code: 'refused' });
   expect(roster.asked).toEqual([]);
   const now = Date.parse('2026-09-14T12:00:00Z');
@@ -255,7 +256,7 @@ test('two pulls of one source wait for each other', async () => {
 
 test('the schedule leaves a source to the process that pulls it, and one that died holds it no longer than a lease', async () => {
   const id = await add();
-  const em = () => stage.orm.em.fork();
+  const em = () => unguarded(stage.orm);
   await em().nativeUpdate(SourceRow, { id }, { nextAt: 0 });
   const held = (until: number) => em().upsert(LeaseRow, { name: leaseOf(id), holder: 'another', until });
   await held(Date.now() + LEASE);
@@ -269,7 +270,7 @@ test('the schedule leaves a source to the process that pulls it, and one that di
 describe('who may', () => {
   test('an administrator adds, the course’s people pull and disconnect, and nobody is told the secret', async () => {
     await ada.post('/api/v1/admin/sources/oneroster').send(SETTINGS()).expect(403);
-    await stage.orm.em.fork().nativeUpdate(Account, { email: 'ada@saltmarsh.example' }, { isAdministrator: true });
+    await unguarded(stage.orm).nativeUpdate(Account, { email: 'ada@saltmarsh.example' }, { isAdministrator: true });
     const wrong = await ada
       .post('/api/v1/admin/sources/oneroster')
       .send({ ...SETTINGS(), base: 'ftp://x', course: 99 })
@@ -298,7 +299,7 @@ describe('who may', () => {
 
   test('no secret stands in the database in clear, and an erased student does not come back', async () => {
     const id = await add();
-    const { secret } = await stage.orm.em.fork().findOneOrFail(SourceRow, { id });
+    const { secret } = await unguarded(stage.orm).findOneOrFail(SourceRow, { id });
     expect(secret).not.toContain('s:cret');
     await pull(stage.services, id);
     await ada.post('/api/v1/courses/1/students/m1/erase').send({ student: 'm1' }).expect(200);
@@ -313,7 +314,7 @@ describe('who may', () => {
     // “m2” was found by the address of p1; the source says no address from now on.
     await ada.post('/api/v1/courses/1/students/p1/erase').send({ student: 'p1' }).expect(200);
     await goOn(stage.services);
-    const [link] = await stage.orm.em.fork().find(SourceLinkRow, { external: 'm2' });
+    const [link] = await unguarded(stage.orm).find(SourceLinkRow, { external: 'm2' });
     expect(link).toBeUndefined();
     Object.assign(roster.lists.students[1]!, { email: null, givenName: 'Again', dateLastModified: later() });
     expect((await pull(stage.services, id)).people.new).toBe(0);
@@ -325,7 +326,7 @@ describe('who may', () => {
     const id = await add();
     const pulled = await pull(stage.services, id);
     const refused = [refusedOf('m2'), refusedOf('x1')];
-    await stage.orm.em.fork().nativeUpdate(SourceRow, { id }, { last: { ...pulled, refused } });
+    await unguarded(stage.orm).nativeUpdate(SourceRow, { id }, { last: { ...pulled, refused } });
     await ada.post('/api/v1/courses/1/students/p1/erase').send({ student: 'p1' }).expect(200);
     await goOn(stage.services);
     const cards = (await ada.get('/api/v1/courses/1/sources').expect(200)).body as SourceCard[];
@@ -354,7 +355,7 @@ test('private addresses are not called unless that is allowed', async () => {
 
 describe('the classes of a service', () => {
   test('are proposed by code and title for the courses that are there', async () => {
-    await stage.orm.em.fork().nativeUpdate(Account, { email: 'ada@saltmarsh.example' }, { isAdministrator: true });
+    await unguarded(stage.orm).nativeUpdate(Account, { email: 'ada@saltmarsh.example' }, { isAdministrator: true });
     roster.lists.classes.push(
       { sourcedId: 'c1', classCode: 'nav-120', title: 'Coastal Navigation', status: 'active' },
       { sourcedId: 'c2', classCode: 'ART 1', title: 'Drawing', status: 'active' },

@@ -6,9 +6,8 @@ import { CourseRow } from '../course/entity.ts';
 import { AppError } from '../platform/http/errors.ts';
 import { OutgoingTrouble } from '../platform/http/outgoing.ts';
 import type { Em } from '../platform/database/orm.ts';
-import { inTransaction } from '../platform/database/transaction.ts';
 import { takeWaiting } from '../intake/statements/store.ts';
-import { SourceLinkRow, SourceRow, type SourceTrouble } from './entity.ts';
+import { SourceLinkRow, SourceRow, type SourceTrouble, sourceHolds, sourceLinkHolds } from './entity.ts';
 import { oneRosterClient } from './oneRoster/client.ts';
 import { askOneRoster } from './oneRoster/pull.ts';
 import type { OneRosterInput, OneRosterSettings } from './oneRoster/settings.ts';
@@ -17,6 +16,8 @@ import type { Services } from './services.ts';
 import { takeFrom, type Took } from './take.ts';
 import { shownBy, systemClock, wallClock } from '../platform/process/clock.ts';
 import { underLease, untilFree } from '../platform/work/lease.ts';
+import { insertRow, removeRows, updateRows } from '../platform/database/writing.ts';
+import { inCourse } from '../course/lock.ts';
 
 /** The first hour of a night and how long it is, in UTC: hundreds of courses are asked at a minute of their own each. */
 const NIGHT = { from: 2 * HOUR, long: 4 * HOUR };
@@ -52,27 +53,25 @@ export async function addSource(
     return why === null ? [] : [{ path, code: 'address', message: why }];
   });
   if (problems.length > 0) throw new AppError('invalidInput', problems);
-  return inTransaction(orm, async (tx) => {
-    if ((await tx.count(CourseRow, { id: course })) === 0)
-      throw new AppError('invalidInput', [
-        { path: 'course', code: 'notFound', message: `There is no course ${course}` },
-      ]);
+  if ((await orm.em.fork().count(CourseRow, { id: course })) === 0)
+    throw new AppError('invalidInput', [{ path: 'course', code: 'notFound', message: `There is no course ${course}` }]);
+  return inCourse(orm, course, async (tx) => {
     const now = wallClock();
-    const row = tx.create(SourceRow, {
+    const row = await insertRow(tx, sourceHolds, {
       ...{ course, kind, settings, secret: sealOutside.close(clientSecret) },
       // First by a button or a command; by itself an interval later.
       ...{ addedAt: now, nextAt: nextAfter(kind, now) },
     });
-    await tx.flush();
     return row.id;
   });
 }
 
 export async function removeSource({ orm }: Pick<Services, 'orm'>, id: number, course?: number): Promise<void> {
-  const gone = await inTransaction(orm, async (tx) => {
-    const gone = await tx.nativeDelete(SourceRow, { id, ...(course === undefined ? {} : { course }) });
-    if (gone > 0) await tx.nativeDelete(SourceLinkRow, { source: id });
-    return gone;
+  const row = await orm.em.fork().findOne(SourceRow, { id, ...(course === undefined ? {} : { course }) });
+  if (!row) throw new AppError('notFound');
+  const gone = await inCourse(orm, row.course, async (tx) => {
+    await removeRows(tx, sourceLinkHolds, { source: id });
+    return removeRows(tx, sourceHolds, { id, course: row.course });
   });
   if (gone === 0) throw new AppError('notFound');
 }
@@ -99,7 +98,7 @@ async function pullIf(services: Pulling, is: { id: number; nextAt?: { $lte: numb
   try {
     const took = await ask(services, row);
     const pulled = pulledOf(row, took, null);
-    await settle(services, row.id, {
+    await settle(services, row, {
       heardAt: from,
       trouble: null,
       tries: 0,
@@ -114,7 +113,7 @@ async function pullIf(services: Pulling, is: { id: number; nextAt?: { $lte: numb
     const pause = Math.min(LONGEST_WAIT, FIRST_WAIT * 2 ** (tries - 1));
     const trouble: SourceTrouble = { code, message, tryAgainAt: wallClock() + Math.max(pause, retryAfter) };
     const pulled = pulledOf(row, null, trouble);
-    await settle(services, row.id, { trouble, tries, nextAt: trouble.tryAgainAt, last: pulled });
+    await settle(services, row, { trouble, tries, nextAt: trouble.tryAgainAt, last: pulled });
     return pulled;
   }
 }
@@ -133,8 +132,8 @@ const keptOf = (pulled: KeptPull): Required<KeptPull> => ({
   refusedInAll: pulled.refusedInAll ?? pulled.refused.length,
 });
 
-const settle = ({ orm }: Pick<Services, 'orm'>, id: number, set: Partial<SourceRow>): Promise<number> =>
-  inTransaction(orm, (tx) => tx.nativeUpdate(SourceRow, { id }, set));
+const settle = ({ orm }: Pick<Services, 'orm'>, { id, course }: SourceRow, set: Partial<SourceRow>): Promise<number> =>
+  inCourse(orm, course, (tx) => updateRows(tx, sourceHolds, { id, course }, set));
 
 function troubleOf(error: unknown): { code: string; message: string; retryAfter: number } {
   if (error instanceof OutgoingTrouble) return error;

@@ -19,8 +19,9 @@ import { retractedKeys } from '../intake/imports/read.ts';
 import { hear } from '../intake/imports/take.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';
 import { inSlices } from '../platform/database/query.ts';
-import { SourceLinkRow, SourceRow } from './entity.ts';
+import { SourceLinkRow, SourceRow, sourceLinkHolds } from './entity.ts';
 import type { Services } from './services.ts';
+import { upsertRows } from '../platform/database/writing.ts';
 
 /** Clocks of platforms may run a little ahead of ours, in ms. */
 const AHEAD = 5 * 60_000;
@@ -95,7 +96,7 @@ async function linksOf(em: Em, source: number, course: Course): Promise<Links> {
   };
 }
 
-async function keepLinks(tx: Tx, source: number, before: Links, after: Links): Promise<void> {
+async function keepLinks(tx: Tx<'course'>, source: number, before: Links, after: Links): Promise<void> {
   const rows = [
     ...[...after.people].flatMap(([external, { key, alone }]) =>
       isSame(before.people.get(external), { key, alone }) ? [] : [{ kind: 'person' as const, external, key, alone }],
@@ -105,8 +106,9 @@ async function keepLinks(tx: Tx, source: number, before: Links, after: Links): P
     ),
   ];
   for (const slice of inSlices(rows, 100))
-    await tx.upsertMany(
-      SourceLinkRow,
+    await upsertRows(
+      tx,
+      sourceLinkHolds,
       slice.map((row) => ({ source, ...row })),
       { onConflictFields: ['source', 'kind', 'external'] },
     );

@@ -4,6 +4,7 @@ import type { CourseCard, InboxAnswer } from '@zest-bell/core/exchange';
 import { NudgeRow } from '../mail/nudges/entity.ts';
 import { runDueRounds } from '../rounds/scheduler.ts';
 import { at, openStage, ruleOf, type Agent, type TestStage } from '../testing/stage.ts';
+import { unguarded } from '../testing/unguarded.ts';
 
 let stage: TestStage;
 let ada: Agent;
@@ -42,7 +43,7 @@ test('no rule of it runs and it waits for nobody; nothing of it is deleted', asy
   await ada.post(`${base}/archive`).expect(204);
   stage.clock.set(at('2026-12-15T12:00'));
   await runDueRounds(stage.services);
-  expect(await stage.orm.em.fork().count(NudgeRow)).toBe(0);
+  expect(await unguarded(stage.orm).count(NudgeRow)).toBe(0);
   expect(await card()).toMatchObject({ isArchived: true, rulesOn: 1 });
   const inbox = (await ada.get('/api/v1/inbox').expect(200)).body as InboxAnswer;
   expect(inbox.courses).toEqual([]);

@@ -2,10 +2,11 @@
 import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../access/door.ts';
 import type { Em } from '../platform/database/orm.ts';
-import { CourseRow } from './entity.ts';
+import { CourseRow, courseHolds } from './entity.ts';
 import { inCourse } from './lock.ts';
 import type { Services } from './services.ts';
 import { changed } from './versions.ts';
+import { updateRow } from '../platform/database/writing.ts';
 
 export const isArchived = async (em: Em, id: number): Promise<boolean> =>
   (await em.count(CourseRow, { id, archivedAt: { $ne: null } })) > 0;
@@ -15,8 +16,10 @@ export function archiveRoutes(door: Door, { orm, clock }: Services): void {
   door.on(contract.course.archive, async ({ course: id, actor }) => {
     await inCourse(orm, id, async (em, row) => {
       const now = clock.now();
-      Object.assign(row, { archivedAt: now, ...(row.stoppedAt == null ? { stoppedAt: now, stoppedBy: actor } : {}) });
-      await em.flush();
+      await updateRow(em, courseHolds, row, {
+        archivedAt: now,
+        ...(row.stoppedAt == null ? { stoppedAt: now, stoppedBy: actor } : {}),
+      });
       await changed(em, id, { settings: true });
     });
   });
@@ -24,8 +27,7 @@ export function archiveRoutes(door: Door, { orm, clock }: Services): void {
   /** Its mail stays stopped: what waited is decided on when it is started. */
   door.on(contract.course.unarchive, async ({ course: id }) => {
     await inCourse(orm, id, async (em, row: CourseRow) => {
-      row.archivedAt = null;
-      await em.flush();
+      await updateRow(em, courseHolds, row, { archivedAt: null });
       await changed(em, id, { settings: true });
     });
   });

@@ -1,15 +1,16 @@
 /** Students who are set aside until a day, each with a note. Nothing is sent or left out because of it: it is about the screen. */
 import type { Instant } from '@zest-bell/core/time';
 import type { Em, Tx } from '../platform/database/orm.ts';
-import { AsideRow } from './entity.ts';
+import { AsideRow, asideHolds } from './entity.ts';
+import { removeRows, upsertRow } from '../platform/database/writing.ts';
 
 /** Sets a student aside; a second time replaces the first. */
-export async function setAside(em: Tx, aside: Omit<AsideRow, 'id'>): Promise<void> {
-  await em.upsert(AsideRow, aside, { onConflictFields: ['course', 'student'] });
+export async function setAside(em: Tx<'course'>, aside: Omit<AsideRow, 'id'>): Promise<void> {
+  await upsertRow(em, asideHolds, aside, { onConflictFields: ['course', 'student'] });
 }
 
-export async function takeBack(em: Tx, course: number, student: string): Promise<void> {
-  await em.nativeDelete(AsideRow, { course, student });
+export async function takeBack(em: Tx<'course'>, course: number, student: string): Promise<void> {
+  await removeRows(em, asideHolds, { course, student });
 }
 
 /** Those of a course whose day has not come, soonest first. */

@@ -91,7 +91,7 @@ export const CourseRow = defineEntity({
     copyFrom: instantColumn().nullable(),
   },
 });
-export type CourseRow = InferEntity<typeof CourseRow>;
+export type CourseRow = Readonly<InferEntity<typeof CourseRow>>;
 
 /** What one of its people signs with in place of the course’s sender. */
 export const OwnSenderRow = defineEntity({
@@ -107,7 +107,7 @@ export const OwnSenderRow = defineEntity({
   },
   uniques: [{ properties: ['course', 'account'] }],
 });
-export type OwnSenderRow = InferEntity<typeof OwnSenderRow>;
+export type OwnSenderRow = Readonly<InferEntity<typeof OwnSenderRow>>;
 
 /**
  * For each field, the last import that repeated its current value; under the empty name, the last import that named the entry. A field that
@@ -141,7 +141,7 @@ export const PersonRow = defineEntity({
   },
   uniques: [{ properties: ['course', 'key'] }],
 });
-export type PersonRow = InferEntity<typeof PersonRow>;
+export type PersonRow = Readonly<InferEntity<typeof PersonRow>>;
 
 /** A student whom the instructor has set aside: until a day, no line about them asks for anything. */
 export const AsideRow = defineEntity({
@@ -159,7 +159,7 @@ export const AsideRow = defineEntity({
   },
   uniques: [{ properties: ['course', 'student'] }],
 });
-export type AsideRow = InferEntity<typeof AsideRow>;
+export type AsideRow = Readonly<InferEntity<typeof AsideRow>>;
 
 export const ItemRow = defineEntity({
   name: 'ItemRow',
@@ -183,7 +183,7 @@ export const ItemRow = defineEntity({
   },
   uniques: [{ properties: ['course', 'key'] }],
 });
-export type ItemRow = InferEntity<typeof ItemRow>;
+export type ItemRow = Readonly<InferEntity<typeof ItemRow>>;
 
 export const courseHolds = holds(CourseRow, {
   owner: ['course'],

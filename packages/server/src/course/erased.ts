@@ -27,7 +27,7 @@ export const ErasedRow = defineEntity({
     backups: p.json<readonly string[]>().default('[]'),
   },
 });
-export type ErasedRow = InferEntity<typeof ErasedRow>;
+export type ErasedRow = Readonly<InferEntity<typeof ErasedRow>>;
 
 const compared = (said: string): string => said.trim().toLowerCase();
 

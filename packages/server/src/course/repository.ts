@@ -12,7 +12,9 @@ import type { Em, Tx } from '../platform/database/orm.ts';
 import { inSlices } from '../platform/database/query.ts';
 import { keepFeedToken } from '../access/tokens.ts';
 import { afterOthers } from '../platform/work/inTurns.ts';
-import { CourseRow, ItemRow, PersonRow } from './entity.ts';
+import { CourseRow, ItemRow, PersonRow, personHolds, itemHolds } from './entity.ts';
+import { insertManyRows } from '../platform/database/writing.ts';
+import { withNewCourse } from './lock.ts';
 
 export async function loadCourse(em: Em, row: CourseRow): Promise<Course> {
   const people = await entriesOf(row.id, personOf, (where, order) => em.find(PersonRow, where, order));
@@ -82,9 +84,9 @@ const itemOf = (row: ItemRow): Item => ({
   url: row.url ?? null,
 });
 
-/** Writes a new course with its roster and items. `tokenHash` is of the token with which it is fed, where there is one. */
-export async function insertCourse(
-  em: Tx,
+/** Writes a new course with its roster and items, and holds it. `tokenHash` is of the token with which it is fed, where there is one. */
+export function withCourse<T>(
+  tx: Tx,
   parts: CourseParts,
   {
     tokenHash,
@@ -96,33 +98,39 @@ export async function insertCourse(
     readonly senderConfirmed?: boolean;
     readonly daysConfirmed?: boolean;
   },
-): Promise<number> {
+  work: (tx: Tx<'course'>, course: number) => Promise<T>,
+): Promise<T> {
   const { people, items, ...file } = parts;
-  const row = em.create(CourseRow, { ...file, ...more });
-  await em.flush();
-  const course = row.id;
-  if (tokenHash !== undefined) keepFeedToken(em, course, tokenHash);
-  await insertPeople(
-    em,
-    people.map((p, position) => ({ ...personRowOf(p), position, course })),
-  );
-  await insertItems(
-    em,
-    items.map((i, position) => ({ ...itemRowOf(i), position, course })),
-  );
-  return course;
+  return withNewCourse(tx, { ...file, ...more }, async (em, { id: course }) => {
+    if (tokenHash !== undefined) await keepFeedToken(em, course, tokenHash);
+    await insertPeople(
+      em,
+      people.map((p, position) => ({ ...personRowOf(p), position, course })),
+    );
+    await insertItems(
+      em,
+      items.map((i, position) => ({ ...itemRowOf(i), position, course })),
+    );
+    return work(em, course);
+  });
 }
 
 type Placed<T> = T & { readonly course: number; readonly position: number };
 
 /** Adds people to a course, in steps. */
-export async function insertPeople(em: Tx, rows: readonly Placed<ReturnType<typeof personRowOf>>[]): Promise<void> {
-  for (const slice of inSlices(rows, ENTRIES_A_STEP)) await afterOthers(() => em.insertMany(PersonRow, slice));
+export async function insertPeople(
+  em: Tx<'course'>,
+  rows: readonly Placed<ReturnType<typeof personRowOf>>[],
+): Promise<void> {
+  for (const slice of inSlices(rows, ENTRIES_A_STEP)) await afterOthers(() => insertManyRows(em, personHolds, slice));
 }
 
 /** Adds items to a course, in steps. */
-export async function insertItems(em: Tx, rows: readonly Placed<ReturnType<typeof itemRowOf>>[]): Promise<void> {
-  for (const slice of inSlices(rows, ENTRIES_A_STEP)) await afterOthers(() => em.insertMany(ItemRow, slice));
+export async function insertItems(
+  em: Tx<'course'>,
+  rows: readonly Placed<ReturnType<typeof itemRowOf>>[],
+): Promise<void> {
+  for (const slice of inSlices(rows, ENTRIES_A_STEP)) await afterOthers(() => insertManyRows(em, itemHolds, slice));
 }
 
 /** As it is stored, but for its place. */

@@ -2,7 +2,8 @@
 import { AppError } from '../platform/http/errors.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';
 import { changed } from './versions.ts';
-import { PersonRow } from './entity.ts';
+import { PersonRow, personHolds } from './entity.ts';
+import { updateRow } from '../platform/database/writing.ts';
 
 /** A student of a course by their id. Throws `notFound`. */
 export async function studentRow(em: Em, course: number, key: string): Promise<PersonRow> {
@@ -12,8 +13,7 @@ export async function studentRow(em: Em, course: number, key: string): Promise<P
 }
 
 /** Gives a person an address; that mail came back was about the one before. */
-export async function setAddress(em: Tx, person: PersonRow, email: string): Promise<void> {
-  Object.assign(person, { email, bouncedAt: null });
-  await em.flush();
+export async function setAddress(em: Tx<'course'>, person: PersonRow, email: string): Promise<void> {
+  await updateRow(em, personHolds, person, { email, bouncedAt: null });
   await changed(em, person.course);
 }

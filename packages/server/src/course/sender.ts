@@ -10,11 +10,11 @@ import { AppError } from '../platform/http/errors.ts';
 import { newMessageId, type OutgoingMail } from '../platform/mail/mail.ts';
 import type { Em } from '../platform/database/orm.ts';
 import type { Services } from './services.ts';
-import { inTransaction } from '../platform/database/transaction.ts';
 import { changed } from './versions.ts';
 import { mustBeProven } from './senderProof.ts';
 import { voiceIn } from './voice.ts';
-import { CourseRow, OwnSenderRow } from './entity.ts';
+import { CourseRow, OwnSenderRow, ownSenderHolds, courseHolds } from './entity.ts';
+import { insertRow, removeRows, updateRows, updateRow } from '../platform/database/writing.ts';
 
 export function senderRoutes(door: Door, services: Services): void {
   const { orm, mail, replyAddress, fixed } = services;
@@ -32,16 +32,18 @@ export function senderRoutes(door: Door, services: Services): void {
       if (row.settingsVersion !== version) throw new AppError('changedMeanwhile');
       await mustBeProven(em, fixed, { course: id, account, sender, before: row.sender });
       const isSame = row.sender.address === sender.address && row.sender.replyTo === sender.replyTo;
-      Object.assign(row, { sender, senderConfirmed: true, senderBy: isSame ? row.senderBy : account });
-      await em.flush();
+      await updateRow(em, courseHolds, row, {
+        sender,
+        senderConfirmed: true,
+        senderBy: isSame ? row.senderBy : account,
+      });
       await changed(em, id, { settings: true });
     });
   });
 
   door.on(contract.course.confirmDays, async ({ course: id }) => {
     await inCourse(orm, id, async (em, row) => {
-      row.daysConfirmed = true;
-      await em.flush();
+      await updateRow(em, courseHolds, row, { daysConfirmed: true });
       await changed(em, id, { settings: true });
     });
   });
@@ -65,9 +67,9 @@ export function senderRoutes(door: Door, services: Services): void {
       const before = await em.findOne(OwnSenderRow, { course: id, account }, { disableIdentityMap: true });
       if (sender) await mustBeProven(em, fixed, { course: id, account, sender, before: before?.sender });
       const isSame = before?.sender.address === sender?.address && before?.sender.replyTo === sender?.replyTo;
-      await em.nativeDelete(OwnSenderRow, { course: id, account });
+      await removeRows(em, ownSenderHolds, { course: id, account });
       const isChecked = !isSame || (before?.isChecked ?? true);
-      if (sender) await em.insert(OwnSenderRow, { course: id, account, sender, isChecked });
+      if (sender) await insertRow(em, ownSenderHolds, { course: id, account, sender, isChecked });
       await changed(em, id);
     });
   });
@@ -79,7 +81,7 @@ export function senderRoutes(door: Door, services: Services): void {
     const outcome = await sendTest(em, account, sender);
     // Whoever sent a test has looked at the sender.
     if (outcome.kind === 'sent')
-      await inTransaction(orm, (e) => e.nativeUpdate(CourseRow, { id }, { senderConfirmed: true }));
+      await inCourse(orm, id, (e) => updateRows(e, courseHolds, { id }, { senderConfirmed: true }));
     return outcome;
   });
 

@@ -1,6 +1,8 @@
 /** What of a course has changed, told to whoever holds it in memory or is about to write it. */
 import type { Tx } from '../platform/database/orm.ts';
 import { run } from '../platform/database/query.ts';
+import { courseHolds } from './entity.ts';
+import { segmentHolds } from './activity/entity.ts';
 
 export interface Changed {
   /** Something that facts are computed from: who is in it, items, days, marks, weights. An address or a pause is not. */
@@ -10,17 +12,17 @@ export interface Changed {
 }
 
 export async function changed(
-  tx: Tx,
+  tx: Tx<'course'>,
   course: number,
   { facts = false, settings = false }: Changed = {},
 ): Promise<void> {
   const more = { version: 1, ...(facts ? { facts_version: 1 } : {}), ...(settings ? { settings_version: 1 } : {}) };
-  await run(tx, tx.getKnex()('course').where({ id: course }).increment(more));
+  await run(tx, courseHolds, tx.getKnex()('course').where({ id: course }).increment(more));
 }
 
 /** Facts are gone for good: what lies in memory, and the columns beside the rows, hold them still and are worth nothing. */
-export async function forgetHistory(tx: Tx, course: number): Promise<void> {
-  await run(tx, tx.getKnex()('course').where({ id: course }).increment({ retractions: 1 }));
-  await run(tx, tx.getKnex()('activity_segment').where({ course }).delete());
+export async function forgetHistory(tx: Tx<'course'>, course: number): Promise<void> {
+  await run(tx, courseHolds, tx.getKnex()('course').where({ id: course }).increment({ retractions: 1 }));
+  await run(tx, segmentHolds, tx.getKnex()('activity_segment').where({ course }).delete());
   await changed(tx, course, { facts: true });
 }

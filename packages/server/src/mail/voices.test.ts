@@ -9,6 +9,8 @@ import { RuleRow } from '../rules/entity.ts';
 import { forward } from './replies/forward.ts';
 import { ReplyRow } from './replies/entity.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
+import { unguarded, freely } from '../testing/unguarded.ts';
+import { asTx } from '../testing/asTx.ts';
 
 const COURSE = '/api/v1/courses/1';
 const OWN = {
@@ -112,7 +114,7 @@ test('a reply goes on to whoever wrote, the inbox says whose it is, and an answe
   await turnOn(cy);
   await roundAt('2026-09-05T09:30');
   await inTransaction(stage.orm, async (tx) => {
-    const reply = tx.create(ReplyRow, {
+    const reply = freely(tx).create(ReplyRow, {
       ...{
         course: 1,
         nudge: 1,
@@ -123,8 +125,8 @@ test('a reply goes on to whoever wrote, the inbox says whose it is, and an answe
       },
       ...{ fromName: 'P1 Lind', fromAddress: 'p1@saltmarsh.example', subject: 'Re: A', text: 'I am back' },
     });
-    await tx.flush();
-    await forward(tx, reply, stage.clock.now());
+    await freely(tx).flush();
+    await forward(asTx(tx), reply, stage.clock.now());
   });
   await stage.dispatcher.drain();
   expect(smtp.mails.at(-1)!.to).toEqual(['cy@saltmarsh.example']);
@@ -156,7 +158,7 @@ test('nobody signs from outside the institution, and each sees and tests their o
 });
 
 test('a rule that a course began with writes as the course until somebody says otherwise', async () => {
-  await stage.orm.em.fork().nativeUpdate(RuleRow, {}, { owner: 0 });
+  await unguarded(stage.orm).nativeUpdate(RuleRow, {}, { owner: 0 });
   await sign(cy).expect(204);
   await turnOn(cy);
   expect((await cards(cy))[0]!.writesAs).toBeNull();

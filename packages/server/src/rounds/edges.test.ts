@@ -10,7 +10,7 @@ import { MessageRow, NudgeRow, RefusalRow } from '../mail/nudges/entity.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { insertRule } from '../rules/repository.ts';
-import { at, COURSE, openStage, ruleOf, visit, type Setting, type TestStage } from '../testing/stage.ts';
+import { at, COURSE, openStage, SENDER, ruleOf, visit, type Setting, type TestStage } from '../testing/stage.ts';
 import { WordingRow } from '../wording/entity.ts';
 import { RoundRow, TroubleRow } from './entity.ts';
 import { fallingCaseOf } from './fallingCase.ts';
@@ -18,10 +18,12 @@ import { sendPastLimits, type PastLimits } from './letThrough.ts';
 import { limitLogForDraft } from './limitLog.ts';
 import { nextRoundOfAll, ring, runDueRounds } from './scheduler.ts';
 import { wouldDecide } from './wouldDecide.ts';
+import { insertCourse } from '../testing/insertCourse.ts';
+import { unguarded } from '../testing/unguarded.ts';
 
 let stage: TestStage;
 afterEach(() => stage.close());
-const em = () => stage.orm.em.fork();
+const em = () => unguarded(stage.orm);
 const open = async (setting: Partial<Setting> = {}) => {
   stage = await openStage({ now: '2026-09-01T12:00', ...setting });
 };
@@ -53,9 +55,10 @@ describe('a round that is late', () => {
 
   test('waits while its mail is stopped, and the rounds of other courses go on', async () => {
     await open();
+    const id = await insertCourse(em(), { ...COURSE, code: 'NAV 121' }, { sender: SENDER });
     await insertRule(
       asTx(em()),
-      { id: 2, course: makeCourse(COURSE) },
+      { id, course: makeCourse(COURSE) },
       ruleOf({ id: 'elsewhere' }),
       null,
       at('2026-09-01T12:00'),
@@ -64,10 +67,11 @@ describe('a round that is late', () => {
     await roundAt('2026-09-02T09:30');
     expect(await em().count(RoundRow, { course: 1 })).toBe(0);
     expect((await stage.rule()).nextRoundAt).toBe(at('2026-09-02T09:30'));
-    // What waits already is no longer to come.
-    expect(await nextRoundOfAll(stage.services)).toBeNull();
+    // The other course has had its round. What waits already is no longer to come.
+    expect(await em().count(RoundRow, { course: id, rule: 'elsewhere' })).toBe(1);
+    expect(await nextRoundOfAll(stage.services)).toBe(at('2026-09-03T09:30'));
     await em().nativeUpdate(CourseRow, { id: 1 }, { stoppedAt: null });
-    expect(await roundAt('2026-09-03T12:00')).toMatchObject([
+    expect((await roundAt('2026-09-03T12:00')).filter((round) => round.course === 1)).toMatchObject([
       { rule: 'away', trigger: 'late', missed: [at('2026-09-02T09:30'), at('2026-09-03T09:30')] },
     ]);
     expect(await nextRoundOfAll(stage.services)).toBe(at('2026-09-04T09:30'));
@@ -301,7 +305,7 @@ describe('a nudge by hand that passes a limit', () => {
     ...more,
   });
   const send = (more: Partial<PastLimits> = {}) =>
-    code(inTransaction(stage.orm, (tx) => sendPastLimits(tx, stage.services.live, order(more))));
+    code(inTransaction(stage.orm, (tx) => sendPastLimits(asTx(tx), stage.services.live, order(more))));
   /** p1, p2 and p3 were nudged on Sep 5, and the mail has left. */
   const nudged = async (setting: Partial<Setting> = {}) => {
     await open(setting);

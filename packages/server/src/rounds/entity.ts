@@ -27,7 +27,7 @@ export const RoundRow = defineEntity({
   },
   indexes: [{ properties: ['course', 'at'] }, { properties: ['course', 'rule', 'at'] }],
 });
-export type RoundRow = InferEntity<typeof RoundRow>;
+export type RoundRow = Readonly<InferEntity<typeof RoundRow>>;
 
 /** A rule whose round failed, until one succeeds: nothing was decided, nothing was sent. */
 export const TroubleRow = defineEntity({
@@ -45,7 +45,7 @@ export const TroubleRow = defineEntity({
   },
   uniques: [{ properties: ['course', 'rule'] }],
 });
-export type TroubleRow = InferEntity<typeof TroubleRow>;
+export type TroubleRow = Readonly<InferEntity<typeof TroubleRow>>;
 
 export const roundHolds = holds(RoundRow, {
   owner: ['course'],

@@ -1,5 +1,4 @@
 /** A nudge of a rule that an instructor sends to one student although its limits refuse: once, and logged with their name. */
-import { lockCourse } from '../course/lock.ts';
 import type { Instant } from '@zest-bell/core/time';
 import { explained, letThrough, logOf } from '@zest-bell/core/rounds';
 import type { LiveCourses } from '../course/activity/live.ts';
@@ -33,8 +32,11 @@ const WHY: Readonly<Record<string, string>> = {
 };
 
 /** Queues the nudge, and gives its id. Throws `notFound`, `ruleOff` or `notReachable`. */
-export async function sendPastLimits(em: Tx, live: LiveCourses, order: PastLimits): Promise<readonly number[]> {
-  await lockCourse(em, order.course);
+export async function sendPastLimits(
+  em: Tx<'course'>,
+  live: LiveCourses,
+  order: PastLimits,
+): Promise<readonly number[]> {
   const row = await em.findOne(RuleRow, { course: order.course, key: order.rule });
   if (!row) throw new AppError('notFound');
   if (row.status !== 'on') throw new AppError('ruleOff');

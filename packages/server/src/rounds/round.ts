@@ -15,17 +15,17 @@ import {
   type NudgeLog,
 } from '@zest-bell/core/rounds';
 import type { RoundTrigger } from '@zest-bell/core/exchange';
-import { lockCourse } from '../course/lock.ts';
 import type { LiveCourse, LiveCourses } from '../course/activity/live.ts';
-import { RefusalRow } from '../mail/nudges/entity.ts';
-import type { Em, Tx } from '../platform/database/orm.ts';
-import { inSlices, rowsOf } from '../platform/database/query.ts';
-import { RuleRow } from '../rules/entity.ts';
+import { RefusalRow, refusalHolds } from '../mail/nudges/entity.ts';
+import type { Tx } from '../platform/database/orm.ts';
+import { inSlices, runReturning } from '../platform/database/query.ts';
+import { RuleRow, ruleHolds } from '../rules/entity.ts';
 import { nextRoundOf, readableRule, ruleOfRow } from '../rules/repository.ts';
-import { RoundRow } from './entity.ts';
+import { RoundRow, roundHolds } from './entity.ts';
 import { limitLogAt } from './limitLog.ts';
 import { afterOthers } from '../platform/work/inTurns.ts';
 import { storeNudges } from './storeNudges.ts';
+import { insertRow, removeRows, updateRow } from '../platform/database/writing.ts';
 
 /** Refusals that are stored at once. */
 const AT_ONCE = 200;
@@ -60,10 +60,8 @@ export interface RoundOutcome {
   readonly nudges: readonly number[];
 }
 
-/** Decides a round and stores all of it. */
-export async function runRound(em: Tx, live: LiveCourses, order: RoundToRun): Promise<RoundOutcome> {
-  // What its limits leave is counted once: no other round of the course decides meanwhile.
-  await lockCourse(em, order.course);
+/** Decides a round and stores all of it. As it holds the course, no other round of it counts the same limits at that moment. */
+export async function runRound(em: Tx<'course'>, live: LiveCourses, order: RoundToRun): Promise<RoundOutcome> {
   const looks = await claimed(em, order);
   const all = await em.find(RuleRow, { course: order.course }, { orderBy: { position: 'asc' }, refresh: true });
   const due = all.filter(
@@ -71,7 +69,7 @@ export async function runRound(em: Tx, live: LiveCourses, order: RoundToRun): Pr
       looks.has(r.id) && r.status === 'on' && (order.trigger === 'ring' || (r.nextRoundAt ?? Infinity) <= order.now),
   );
   const course = await live.get(em, order.course);
-  passHeldBefore(all, looks, order, course);
+  await passHeldBefore(em, all, looks, order, course);
   const failed: { rule: RuleRow; error: Error }[] = [];
   const read = due.flatMap((row): { row: RuleRow; rule: Rule }[] => {
     try {
@@ -110,20 +108,20 @@ export async function runRound(em: Tx, live: LiveCourses, order: RoundToRun): Pr
   const rounds: RoundRow[] = [];
   for (const [id, round] of looks) {
     const decided = done.get(id);
-    if (!decided) em.remove(round);
+    if (!decided) await removeRows(em, roundHolds, { id: round.id, course: order.course });
     else {
-      Object.assign(round, {
+      await updateRow(em, roundHolds, round, {
         version: decided.row.version,
         matched: decided.matched,
         ...tally(decided.decisions.filter((d) => !stored.repeated.has(d))),
       });
       rounds.push(round);
       if (order.trigger !== 'ring') {
-        decided.row.nextRoundAt = nextRoundOf(decided.rule, course.course, Math.max(order.now, order.at));
+        const nextRoundAt = nextRoundOf(decided.rule, course.course, Math.max(order.now, order.at));
+        await updateRow(em, ruleHolds, decided.row, { nextRoundAt });
       }
     }
   }
-  await em.flush();
   return { rounds, failed, nudges: stored.ids };
 }
 
@@ -131,17 +129,18 @@ export async function runRound(em: Tx, live: LiveCourses, order: RoundToRun): Pr
  * A round that was held before is not held again: by a clock that was ahead, as two processes that hold one see the rule's next round
  * already. The rule goes on to the round after it.
  */
-function passHeldBefore(
+async function passHeldBefore(
+  em: Tx<'course'>,
   rules: readonly RuleRow[],
   looks: ReadonlyMap<number, RoundRow>,
   order: RoundToRun,
   { course }: LiveCourse,
-): void {
+): Promise<void> {
   const held = new Set(order.looks.flatMap((look) => (looks.has(look.rule) ? [] : [look.claim])));
   for (const row of rules) {
     if (row.status !== 'on' || !held.has(claimOf(row))) continue;
     const rule = readableRule(row);
-    if (rule) row.nextRoundAt = nextRoundOf(rule, course, order.now);
+    if (rule) await updateRow(em, ruleHolds, row, { nextRoundAt: nextRoundOf(rule, course, order.now) });
   }
 }
 
@@ -178,7 +177,7 @@ function decideAlone(
 }
 
 /** The looks that are this process's: those whose claim nobody else has written. */
-async function claimed(em: Em, order: RoundToRun): Promise<Map<number, RoundRow>> {
+async function claimed(em: Tx<'course'>, order: RoundToRun): Promise<Map<number, RoundRow>> {
   const rules = await em.find(RuleRow, { id: { $in: order.looks.map((l) => l.rule) } });
   const keys = new Map(rules.map((r) => [r.id, r]));
   const rows = order.looks.flatMap(({ rule, claim, missed }) => {
@@ -188,10 +187,11 @@ async function claimed(em: Em, order: RoundToRun): Promise<Map<number, RoundRow>
     return [{ course, at, trigger, claim, rule: row.key, version: row.version, missed: JSON.stringify(missed) }];
   });
   const knex = em.getKnex();
-  const mine = await rowsOf<{ id: number; claim: string }>(
+  const mine = (await runReturning(
     em,
+    roundHolds,
     knex('rule_round').insert(rows).onConflict('claim').ignore().returning(['id', 'claim']),
-  );
+  )) as { id: number; claim: string }[];
   const byClaim = new Map(order.looks.map((l) => [l.claim, l.rule]));
   const found = await em.find(RoundRow, { id: { $in: mine.map((m) => m.id) } });
   return new Map(found.map((round) => [byClaim.get(round.claim)!, round]));
@@ -203,7 +203,12 @@ function tally(decisions: readonly Decision[]): Pick<RoundRow, 'heard' | 'held' 
 }
 
 /** Refusals of one limit in one spell, in rounds that follow one another, are one line however many they are. */
-async function storeRefusals(em: Tx, course: number, decisions: readonly Explained[], live: LiveCourse): Promise<void> {
+async function storeRefusals(
+  em: Tx<'course'>,
+  course: number,
+  decisions: readonly Explained[],
+  live: LiveCourse,
+): Promise<void> {
   const withheld = decisions.flatMap((d) => (d.outcome === 'withheld' ? [d] : []));
   if (withheld.length === 0) return;
   const keyOf = (r: { rule: string; student: string }) => `${r.rule} ${r.student}`;
@@ -220,17 +225,15 @@ async function storeRefusals(em: Tx, course: number, decisions: readonly Explain
     for (const row of rows) latest.set(keyOf(row), row);
   }
   for (const [i, d] of withheld.entries()) {
-    if (i % AT_ONCE === AT_ONCE - 1) await em.flush();
+    if (i % AT_ONCE === AT_ONCE - 1) await afterOthers(() => Promise.resolve());
     const { rule, student, spellStart, step, reason, evidence } = d;
     const row = latest.get(keyOf(d));
     if (row && row.spellStart === spellStart && row.step === step && row.reason === reason) {
-      if (d.round > row.lastRound) row.rounds += 1;
-      row.lastRound = Math.max(row.lastRound, d.round);
-      row.evidence = evidence;
+      const rounds = d.round > row.lastRound ? row.rounds + 1 : row.rounds;
+      await updateRow(em, refusalHolds, row, { rounds, lastRound: Math.max(row.lastRound, d.round), evidence });
     } else {
       const rounds = { firstRound: d.round, lastRound: d.round, rounds: 1 };
-      em.create(RefusalRow, { course, rule, student, spellStart, step, reason, evidence, ...rounds });
+      await insertRow(em, refusalHolds, { course, rule, student, spellStart, step, reason, evidence, ...rounds });
     }
   }
-  await em.flush();
 }

@@ -5,6 +5,7 @@ import { at, classOf, COURSE, openStage, ruleOf, visit, type Setting, type TestS
 import { openSmtp, type TestSmtp } from '../testing/smtp.ts';
 import { RoundRow } from './entity.ts';
 import { nextRoundOfAll, runDueRounds } from './scheduler.ts';
+import { unguarded } from '../testing/unguarded.ts';
 
 let stage: TestStage;
 let smtp: TestSmtp;
@@ -18,7 +19,7 @@ afterEach(async () => {
 const open = async (setting: Partial<Setting> = {}) => {
   stage = await openStage({ now: '2026-09-01T12:00', smtp: smtp.url, ...setting });
 };
-const nudges = () => stage.orm.em.fork().find(NudgeRow, {}, { orderBy: { id: 'asc' } });
+const nudges = () => unguarded(stage.orm).find(NudgeRow, {}, { orderBy: { id: 'asc' } });
 const roundAt = async (when: string) => {
   stage.clock.set(at(when));
   const rounds = await runDueRounds(stage.services);
@@ -44,7 +45,7 @@ describe('a rule rings on its rhythm', () => {
       ['p2@saltmarsh.example', 'p3@saltmarsh.example'],
       ['p1@saltmarsh.example'],
     ]);
-    const p2 = await stage.orm.em.fork().findOneOrFail(RefusalRow, { student: 'p2' });
+    const p2 = await unguarded(stage.orm).findOneOrFail(RefusalRow, { student: 'p2' });
     expect([p2.reason, p2.rounds, p2.firstRound, p2.lastRound]).toEqual([
       'perSpell',
       4,
@@ -88,7 +89,7 @@ describe('a rule rings on its rhythm', () => {
       ['away', 3, 0],
       ['second', 0, 3],
     ]);
-    expect(await stage.orm.em.fork().count(RefusalRow, { rule: 'second', reason: 'budget' })).toBe(3);
+    expect(await unguarded(stage.orm).count(RefusalRow, { rule: 'second', reason: 'budget' })).toBe(3);
   });
 });
 
@@ -112,7 +113,7 @@ describe('two processes on one database', () => {
     other.clock.set(at('2026-09-07T11:00') + 900);
     await Promise.all([runDueRounds(stage.services), runDueRounds(other.services)]);
     await other.close();
-    expect(await stage.orm.em.fork().count(RoundRow)).toBe(1);
+    expect(await unguarded(stage.orm).count(RoundRow)).toBe(1);
     expect(await nudges()).toHaveLength(3);
   });
 });
@@ -161,7 +162,7 @@ test('a large round lets others have their turn, between rules and as its nudges
   setImmediate(tick);
   await runDueRounds(stage.services);
   running = false;
-  expect(await stage.orm.em.fork().count(NudgeRow)).toBe(900);
+  expect(await unguarded(stage.orm).count(NudgeRow)).toBe(900);
   // One for its rule, and one for every 200 nudges.
   expect(turns).toBeGreaterThanOrEqual(6);
 });

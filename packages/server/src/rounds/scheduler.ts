@@ -10,8 +10,9 @@ import { rulesWaitingForData } from '../rules/sources.ts';
 import type { SendingRow } from '../mail/sendings/entity.ts';
 import { beginSending, holdMessages } from '../mail/sendings/sendings.ts';
 import { claimOf, runRound, type RoundToRun, type RoundOutcome, type RuleLook } from './round.ts';
-import { TroubleRow, type RoundRow } from './entity.ts';
-import { inTransaction } from '../platform/database/transaction.ts';
+import { TroubleRow, type RoundRow, troubleHolds } from './entity.ts';
+import { insertRow, removeRows, updateRow } from '../platform/database/writing.ts';
+import { inCourse } from '../course/lock.ts';
 
 /** How long after its instant a round still counts as on time, in ms. */
 const GRACE = 2 * MINUTE;
@@ -93,26 +94,34 @@ async function keepTrouble(
 ): Promise<void> {
   logger.error({ err: error, course: order.course, at: order.at }, 'a rule could not run');
   const message = error instanceof Error ? error.message : 'unknown reason';
-  await inTransaction(orm, async (em) => {
+  await inCourse(orm, order.course, async (em) => {
     for (const rule of await em.find(RuleRow, { id: { $in: [...order.rules] } })) {
       const about = { course: order.course, rule: rule.key };
       const known = await em.findOne(TroubleRow, about);
       const attempts = (known?.attempts ?? 0) + 1;
       const nextTryAt = now + WAITS[Math.min(attempts, WAITS.length) - 1]! * MINUTE;
-      if (known) Object.assign(known, { attempts, nextTryAt, message });
-      else em.create(TroubleRow, { ...about, since: rule.nextRoundAt ?? order.at, attempts, nextTryAt, message });
+      if (known) await updateRow(em, troubleHolds, known, { attempts, nextTryAt, message });
+      else
+        await insertRow(em, troubleHolds, {
+          ...about,
+          since: rule.nextRoundAt ?? order.at,
+          attempts,
+          nextTryAt,
+          message,
+        });
     }
-    await em.flush();
   });
 }
 
 async function forgetTroubles({ orm }: Services, course: number, rounds: readonly RoundRow[]): Promise<void> {
   if ((await orm.em.fork().count(TroubleRow, { course })) === 0) return;
-  await inTransaction(orm, (em) => em.nativeDelete(TroubleRow, { course, rule: { $in: rounds.map((r) => r.rule) } }));
+  await inCourse(orm, course, (em) =>
+    removeRows(em, troubleHolds, { course, rule: { $in: rounds.map((r) => r.rule) } }),
+  );
 }
 
 const decideNow = ({ orm, live }: Services, order: RoundToRun): Promise<RoundOutcome> =>
-  inTransaction(orm, (em) => runRound(em, live, order));
+  inCourse(orm, order.course, (em) => runRound(em, live, order));
 
 /**
  * One rule's round at once, with every limit; it counts, and moves no regular round (engine R10). Throws `ruleTrouble` with
@@ -128,7 +137,7 @@ export async function ring(
   const looks = [{ rule: rule.id, claim: `${rule.id} ring ${crypto.randomUUID()}`, missed: [] }];
   const order: RoundToRun = { course, at: now, trigger: 'ring', looks, now };
   let sending: SendingRow | null = null;
-  const { rounds, failed } = await inTransaction(services.orm, async (em) => {
+  const { rounds, failed } = await inCourse(services.orm, course, async (em) => {
     const outcome = await runRound(em, services.live, order);
     const [round] = outcome.rounds;
     sending = null;

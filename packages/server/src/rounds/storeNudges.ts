@@ -7,6 +7,7 @@ import type { Tx } from '../platform/database/orm.ts';
 import { inSlices, rowsOf, run } from '../platform/database/query.ts';
 import type { RuleRow } from '../rules/entity.ts';
 import type { Actor } from '@zest-bell/core/access';
+import { messageHolds } from '../mail/nudges/entity.ts';
 
 /** Rows that are stored with one statement: a large round does not hold up the whole server. */
 const AT_ONCE = 50;
@@ -21,7 +22,7 @@ export interface ToStore {
 
 /** Stores what was decided to write. A nudge that is there already (the same rule rang at this very instant) is repeated. */
 export async function storeNudges(
-  em: Tx,
+  em: Tx<'course'>,
   course: LiveCourse,
   decided: readonly ToStore[],
 ): Promise<{ readonly repeated: ReadonlySet<Decision>; readonly ids: readonly number[] }> {
@@ -45,7 +46,7 @@ export async function storeNudges(
 type ToWrite = Pick<ToStore, 'row' | 'byHand'> & { readonly d: Explained; readonly step: Step };
 
 async function storeSome(
-  em: Tx,
+  em: Tx<'course'>,
   course: LiveCourse,
   some: readonly ToWrite[],
   keyOf: (d: Decision) => string,
@@ -93,6 +94,6 @@ async function storeSome(
       return { ...to, ...own, state, held_for: heldFor, send_at: sendAt, bundle };
     });
   });
-  if (messages.length > 0) await run(em, knex('message').insert(messages));
+  if (messages.length > 0) await run(em, messageHolds, knex('message').insert(messages));
   return made.map(({ nudge }) => ids.get(nudge.idempotency_key)!);
 }

@@ -46,7 +46,7 @@ export const RuleRow = defineEntity({
   uniques: [{ properties: ['course', 'key'] }],
   indexes: [{ properties: ['status', 'nextRoundAt'] }],
 });
-export type RuleRow = InferEntity<typeof RuleRow>;
+export type RuleRow = Readonly<InferEntity<typeof RuleRow>>;
 
 /** What a rule said at each version, and who changed it. */
 export const RuleVersionRow = defineEntity({
@@ -64,7 +64,7 @@ export const RuleVersionRow = defineEntity({
   },
   uniques: [{ properties: ['rule', 'version'] }],
 });
-export type RuleVersionRow = InferEntity<typeof RuleVersionRow>;
+export type RuleVersionRow = Readonly<InferEntity<typeof RuleVersionRow>>;
 
 /** A rule, or a draft with one, that makes no exception for them and does not name them. */
 export function withoutExcepted<T extends object | null>(document: T, gone: Gone): T {

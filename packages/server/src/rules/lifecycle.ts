@@ -14,8 +14,9 @@ import { AppError } from '../platform/http/errors.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';
 import { mustReadForAll } from '../wording/awkward.ts';
 import { loadWordings, missingNames } from '../wording/repository.ts';
-import type { RuleRow } from './entity.ts';
+import { type RuleRow, ruleHolds } from './entity.ts';
 import { ruleOfRow, updateRule } from './repository.ts';
+import { updateRow } from '../platform/database/writing.ts';
 
 /** Who changes a rule, what they agreed to, and what a round of the rule would decide. */
 export interface Change {
@@ -33,7 +34,7 @@ export interface Change {
 
 /** Stores a rule in another status. `newSpellsOnly` says which spells count once it is on; left out, it stays as it was. */
 export async function changeStatus(
-  em: Tx,
+  em: Tx<'course'>,
   row: RuleRow,
   status: RuleStatus,
   change: Change,
@@ -45,36 +46,36 @@ export async function changeStatus(
 }
 
 /** Stores a rule that was edited; its status stays. */
-export async function saveEdit(em: Tx, row: RuleRow, draft: Rule, change: Change): Promise<void> {
+export async function saveEdit(em: Tx<'course'>, row: RuleRow, draft: Rule, change: Change): Promise<void> {
   const rule = { ...draft, id: row.key, status: row.status };
   if (rule.status !== 'on') await mustHaveTexts(em, rule, change.course);
   await store(em, row, rule, change);
 }
 
 /** Puts a rule away: it is no longer on, and no list shows it until it is taken out again. */
-export async function archive(em: Tx, row: RuleRow, change: Change): Promise<void> {
-  row.archivedAt = change.now;
+export async function archive(em: Tx<'course'>, row: RuleRow, change: Change): Promise<void> {
+  await updateRow(em, ruleHolds, row, { archivedAt: change.now });
   const old = ruleOfRow(row);
   await store(em, row, { ...old, status: old.status === 'on' ? 'paused' : old.status }, change);
 }
 
 /** Takes a rule out of the archive, into a status. */
-export async function unarchive(em: Tx, row: RuleRow, status: RuleStatus, change: Change): Promise<void> {
-  row.archivedAt = null;
+export async function unarchive(em: Tx<'course'>, row: RuleRow, status: RuleStatus, change: Change): Promise<void> {
+  await updateRow(em, ruleHolds, row, { archivedAt: null });
   await changeStatus(em, row, status, change);
 }
 
-async function store(em: Tx, row: RuleRow, rule: Rule, change: Change): Promise<void> {
+async function store(em: Tx<'course'>, row: RuleRow, rule: Rule, change: Change): Promise<void> {
   // Off needs nothing: a rule whose text is broken can always be paused and put away.
   if (rule.status === 'on') await mayBeOn(em, row, rule, change);
   await updateRule(em, row, change.course.course, rule, change.by, change.now);
 }
 
 /** Throws what stands in the way; otherwise the rule keeps the addresses that were agreed to. */
-async function mayBeOn(em: Em, row: RuleRow, rule: Rule, change: Change): Promise<void> {
+async function mayBeOn(em: Tx<'course'>, row: RuleRow, rule: Rule, change: Change): Promise<void> {
   const { now } = change;
   // A rule writes as whoever first turned it on.
-  row.owner ??= change.by;
+  await updateRow(em, ruleHolds, row, { owner: row.owner ?? change.by });
   const course = inVoiceOf(change.course, row.owner);
   if (row.archivedAt != null) throw new AppError('ruleArchived');
   if (!course.row.daysConfirmed) throw new AppError('daysNotConfirmed');
@@ -90,7 +91,7 @@ async function mayBeOn(em: Em, row: RuleRow, rule: Rule, change: Change): Promis
   await mustRender(em, rule, course, now);
   if (!change.confirmed) mustNotReachMany(rule, course, await change.decisionsAt(rule, nextLook(rule, course, now)));
   // Agreeing to an address that the rule does not write to means nothing.
-  row.outside = [...new Set([...row.outside, ...needed])];
+  await updateRow(em, ruleHolds, row, { outside: [...new Set([...row.outside, ...needed])] });
 }
 
 /** The addresses outside the institution that a rule may write to, and those of them that nobody agreed to. */

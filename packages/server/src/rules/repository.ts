@@ -14,7 +14,8 @@ import {
 } from '@zest-bell/core/rules';
 import type { Em, Tx } from '../platform/database/orm.ts';
 import { inSlices, rowsOf } from '../platform/database/query.ts';
-import { RuleRow, RuleVersionRow } from './entity.ts';
+import { RuleRow, RuleVersionRow, ruleHolds, ruleVersionHolds } from './entity.ts';
+import { insertRow, updateRow } from '../platform/database/writing.ts';
 
 /** The rule format as it stands in the database. A newer one is upgraded here and nowhere else. */
 export const RULE_FORMAT = 1;
@@ -92,9 +93,21 @@ export const nextRoundOf = (rule: Rule, course: Course, now: Instant): Instant |
  * Plans the next round of a rule that was changed, or whose course was. A round that is due and has not run, because mail is stopped,
  * data is stale or the scheduler has not woken yet, stays owed as long as the rule is on.
  */
-export function planNextRound(row: RuleRow, rule: Rule, course: Course, now: Instant): void {
+export async function planNextRound(
+  tx: Tx<'course'>,
+  row: RuleRow,
+  rule: Rule,
+  course: Course,
+  now: Instant,
+): Promise<void> {
+  const planned = plannedRound(row, rule, course, now);
+  if (planned.nextRoundAt !== undefined && planned.nextRoundAt !== row.nextRoundAt)
+    await updateRow(tx, ruleHolds, row, planned);
+}
+
+function plannedRound(row: RuleRow, rule: Rule, course: Course, now: Instant): Partial<Pick<RuleRow, 'nextRoundAt'>> {
   const isOwed = row.nextRoundAt != null && row.nextRoundAt <= now;
-  if (!isOwed || rule.status !== 'on') row.nextRoundAt = nextRoundOf(rule, course, now);
+  return isOwed && rule.status === 'on' ? {} : { nextRoundAt: nextRoundOf(rule, course, now) };
 }
 
 /** The rule format without the status, which stands beside it. */
@@ -105,7 +118,7 @@ function documentOf(rule: Rule, course: Course): object {
 
 /** Stores a new rule at the end of the list, of a course that the transaction has to itself. */
 export async function insertRule(
-  em: Tx,
+  em: Tx<'course'>,
   course: { id: number; course: Course },
   rule: Rule,
   by: number | null,
@@ -113,7 +126,7 @@ export async function insertRule(
 ): Promise<RuleRow> {
   const position = await em.count(RuleRow, { course: course.id });
   const document = documentOf(rule, course.course);
-  const row = em.create(RuleRow, {
+  const row = await insertRow(em, ruleHolds, {
     course: course.id,
     key: rule.id,
     position,
@@ -124,29 +137,30 @@ export async function insertRule(
     changedAt: now,
     owner: rule.status === 'draft' ? null : (by ?? 0),
   });
-  await em.flush();
-  em.create(RuleVersionRow, { rule: row.id, version: 1, status: rule.status, document, savedAt: now, savedBy: by });
-  await em.flush();
+  await insertRow(em, ruleVersionHolds, {
+    rule: row.id,
+    version: 1,
+    status: rule.status,
+    document,
+    savedAt: now,
+    savedBy: by,
+  });
   return row;
 }
 
 /** Stores the next version of a rule. */
 export async function updateRule(
-  em: Tx,
+  em: Tx<'course'>,
   row: RuleRow,
   course: Course,
   rule: Rule,
   by: number | null,
   now: Instant,
 ): Promise<void> {
-  row.version += 1;
-  row.status = rule.status;
-  row.document = documentOf(rule, course);
-  planNextRound(row, rule, course, now);
-  row.changedAt = now;
+  const set = { version: row.version + 1, status: rule.status, document: documentOf(rule, course), changedAt: now };
+  await updateRow(em, ruleHolds, row, { ...set, ...plannedRound(row, rule, course, now) });
   const { version, status, document } = row;
-  em.create(RuleVersionRow, { rule: row.id, version, status, document, savedAt: now, savedBy: by });
-  await em.flush();
+  await insertRow(em, ruleVersionHolds, { rule: row.id, version, status, document, savedAt: now, savedBy: by });
 }
 
 export const withStatus = (rule: Rule, status: RuleStatus): Rule => ({ ...rule, status });

@@ -20,6 +20,7 @@ import {
   withStatus,
 } from './repository.ts';
 import { rulesBySource, rulesWaitingForData, standsOnStale } from './sources.ts';
+import { unguarded } from '../testing/unguarded.ts';
 
 let stage: TestStage;
 afterEach(() => stage.close());
@@ -29,7 +30,7 @@ const grade = { measure: 'courseGrade', is: '<', value: 60 };
 const absent = { measure: 'absences', is: '>=', value: 2 };
 const open = async (more: Partial<Parameters<typeof openStage>[0]> = {}) => {
   stage = await openStage({ now: '2026-09-10T12:00', ...more });
-  return stage.orm.em.fork();
+  return unguarded(stage.orm);
 };
 const other = async (em: Awaited<ReturnType<typeof open>>, more: Record<string, unknown>) => {
   // A course of its own, with the same rule in it.
@@ -176,7 +177,7 @@ describe('data that is too old', () => {
 });
 
 async function changeOf(more: Partial<Change> = {}): Promise<Change> {
-  const course = await stage.services.live.get(stage.orm.em.fork(), 1);
+  const course = await stage.services.live.get(unguarded(stage.orm), 1);
   return { course, now: NOW, by: 1, confirmed: true, outside: [], decisionsAt: () => Promise.resolve([]), ...more };
 }
 

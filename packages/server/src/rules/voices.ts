@@ -1,14 +1,20 @@
 /** Whose voice is left when somebody's part in a course changes. */
 import { capabilitiesOf, type AccessRole } from '@zest-bell/core/access';
-import { OwnSenderRow } from '../course/entity.ts';
+import { ownSenderHolds } from '../course/entity.ts';
 import { changed } from '../course/versions.ts';
 import type { Tx } from '../platform/database/orm.ts';
-import { RuleRow } from './entity.ts';
+import { ruleHolds } from './entity.ts';
+import { removeRows, updateRows } from '../platform/database/writing.ts';
 
 /** Rules of somebody who may no longer run them write as the course; who left signs nothing more. Null for nobody any more. */
-export async function keepVoices(tx: Tx, course: number, account: number, role: AccessRole | null): Promise<void> {
+export async function keepVoices(
+  tx: Tx<'course'>,
+  course: number,
+  account: number,
+  role: AccessRole | null,
+): Promise<void> {
   const may = role === null ? [] : capabilitiesOf(role, { assistantsDecide: true });
-  if (!may.includes('rules.run')) await tx.nativeUpdate(RuleRow, { course, owner: account }, { owner: 0 });
-  if (!may.includes('nudges.decide')) await tx.nativeDelete(OwnSenderRow, { course, account });
+  if (!may.includes('rules.run')) await updateRows(tx, ruleHolds, { course, owner: account }, { owner: 0 });
+  if (!may.includes('nudges.decide')) await removeRows(tx, ownSenderHolds, { course, account });
   await changed(tx, course);
 }

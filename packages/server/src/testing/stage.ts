@@ -20,7 +20,7 @@ import { prove } from '../access/proven.ts';
 import { hashOf } from '../access/secrets.ts';
 import { NOTHING_FIXED } from '../platform/services.ts';
 import { LiveCourses } from '../course/activity/live.ts';
-import { insertCourse } from '../course/repository.ts';
+import { withCourse } from '../course/repository.ts';
 import { makeDispatcher } from '../dispatching.ts';
 import type { Dispatcher } from '../mail/outbox/dispatcher.ts';
 import { createApp } from '../app.ts';
@@ -42,6 +42,7 @@ import { RuleRow } from '../rules/entity.ts';
 import { insertRule } from '../rules/repository.ts';
 import { WordingRow } from '../wording/entity.ts';
 import { TestClock } from './clock.ts';
+import { unguarded } from './unguarded.ts';
 
 export const ZONE = 'America/New_York';
 /** Local New York time as an instant: `at('2026-09-01T14:03')`. */
@@ -228,7 +229,7 @@ export async function openStage(setting: Setting): Promise<TestStage> {
     app,
     signIn,
     async colleague(role, email = `${role}@saltmarsh.example`, name = role) {
-      const em = orm.em.fork();
+      const em = unguarded(orm);
       const { passwordHash } = await em.findOneOrFail(Account, { email: 'bo@saltmarsh.example' });
       const account = em.create(Account, { name, email, passwordHash, createdAt: 0, sendDelay: 0 });
       await em.flush();
@@ -239,7 +240,7 @@ export async function openStage(setting: Setting): Promise<TestStage> {
     },
     tell: (events, grades = []) =>
       request(app).post('/api/v1/activity').set('authorization', `Bearer ${TOKEN}`).send({ events, grades }),
-    rule: (key = 'away') => orm.em.fork().findOneOrFail(RuleRow, { key }),
+    rule: (key = 'away') => unguarded(orm).findOneOrFail(RuleRow, { key }),
     async close() {
       mail.close();
       await reading.close();
@@ -252,7 +253,7 @@ export async function openStage(setting: Setting): Promise<TestStage> {
 async function setUp(orm: Orm, setting: Setting, now: number): Promise<void> {
   // The hash carries its own parameters: these are quick, as nobody attacks a test.
   const passwordHash = await (hash ??= argon2(PASSWORD, { memoryCost: 64, timeCost: 1 }));
-  await orm.em.fork().transactional(async (em) => {
+  await unguarded(orm).transactional(async (em) => {
     const ada = em.create(Account, {
       name: 'Ada Lind',
       email: 'ada@saltmarsh.example',
@@ -269,11 +270,12 @@ async function setUp(orm: Orm, setting: Setting, now: number): Promise<void> {
     });
     const parts = { ...COURSE, ...setting.course };
     const guards = setting.guards ?? { askAbove: 1, staleHours: null };
-    const id = await insertCourse(asTx(em), parts, {
+    const made = {
       sender: { ...SENDER, ...(setting.answers ? { answers: setting.answers } : {}) },
       tokenHash: hashOf(TOKEN),
       guards,
-    });
+    };
+    const id = await withCourse(asTx(em), parts, made, (_tx, course) => Promise.resolve(course));
     await em.flush();
     for (const { id: account, email } of [ada, bo]) await prove(asTx(em), account, email, 'machine');
     em.create(Access, { account: ada.id, course: id, role: 'owner' });

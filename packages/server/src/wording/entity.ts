@@ -43,7 +43,7 @@ export const WordingRow = defineEntity({
   },
   uniques: [{ properties: ['course', 'key'] }],
 });
-export type WordingRow = InferEntity<typeof WordingRow>;
+export type WordingRow = Readonly<InferEntity<typeof WordingRow>>;
 
 export const wordingHolds = holds(WordingRow, {
   owner: ['course'],

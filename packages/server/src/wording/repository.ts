@@ -6,7 +6,8 @@ import type { LiveCourse } from '../course/activity/live.ts';
 import { missingFiles } from './files/repository.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';
 import { inSlices, rowsOf } from '../platform/database/query.ts';
-import { WordingRow } from './entity.ts';
+import { WordingRow, wordingHolds } from './entity.ts';
+import { upsertRow } from '../platform/database/writing.ts';
 
 export const wordingOfRow = (row: WordingRow): Wording => ({
   id: row.key,
@@ -77,10 +78,11 @@ export async function loadWordings(
 }
 
 /** Adds a wording to a course that has none under its key; what is there stays as it was changed. */
-export async function insertWording(em: Tx, course: number, wording: Wording): Promise<void> {
+export async function insertWording(em: Tx<'course'>, course: number, wording: Wording): Promise<void> {
   const { id: key, text: body, variants = [], copies = [], files = [], letter = null, ...more } = wording;
-  await em.upsert(
-    WordingRow,
+  await upsertRow(
+    em,
+    wordingHolds,
     { course, key, body, variants, copies, files, letter, ...more },
     { onConflictFields: ['course', 'key'], onConflictAction: 'ignore' },
   );

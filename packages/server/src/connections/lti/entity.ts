@@ -28,7 +28,7 @@ export const PlatformRow = defineEntity({
   },
   uniques: [{ properties: ['issuer', 'clientId'] }],
 });
-export type PlatformRow = InferEntity<typeof PlatformRow>;
+export type PlatformRow = Readonly<InferEntity<typeof PlatformRow>>;
 
 /** Lets a platform of one origin register itself, once. */
 export const RegistrationCodeRow = defineEntity({
@@ -41,7 +41,7 @@ export const RegistrationCodeRow = defineEntity({
     endsAt: instantColumn(),
   },
 });
-export type RegistrationCodeRow = InferEntity<typeof RegistrationCodeRow>;
+export type RegistrationCodeRow = Readonly<InferEntity<typeof RegistrationCodeRow>>;
 
 /** A key with which the tool signs: published before it is used. */
 export const ToolKeyRow = defineEntity({
@@ -56,7 +56,7 @@ export const ToolKeyRow = defineEntity({
     signsFrom: instantColumn(),
   },
 });
-export type ToolKeyRow = InferEntity<typeof ToolKeyRow>;
+export type ToolKeyRow = Readonly<InferEntity<typeof ToolKeyRow>>;
 
 /** A nonce of a launch, so that none is used twice. */
 export const NonceRow = defineEntity({
@@ -64,7 +64,7 @@ export const NonceRow = defineEntity({
   tableName: 'launch_nonce',
   properties: { nonce: p.string().primary(), endsAt: instantColumn().index() },
 });
-export type NonceRow = InferEntity<typeof NonceRow>;
+export type NonceRow = Readonly<InferEntity<typeof NonceRow>>;
 
 /** Which course a context of a deployment is. */
 export const LaunchCourseRow = defineEntity({
@@ -79,7 +79,7 @@ export const LaunchCourseRow = defineEntity({
   },
   uniques: [{ properties: ['platform', 'deployment', 'context'] }],
 });
-export type LaunchCourseRow = InferEntity<typeof LaunchCourseRow>;
+export type LaunchCourseRow = Readonly<InferEntity<typeof LaunchCourseRow>>;
 
 /** Which account somebody of a deployment is. */
 export const LaunchAccountRow = defineEntity({
@@ -94,7 +94,7 @@ export const LaunchAccountRow = defineEntity({
   },
   uniques: [{ properties: ['platform', 'deployment', 'subject'] }],
 });
-export type LaunchAccountRow = InferEntity<typeof LaunchAccountRow>;
+export type LaunchAccountRow = Readonly<InferEntity<typeof LaunchAccountRow>>;
 
 /** What a launch gave somebody in a course: what an owner changed since is left as it is. */
 export const LaunchPartRow = defineEntity({
@@ -103,7 +103,7 @@ export const LaunchPartRow = defineEntity({
   properties: { id: p.integer().primary(), account: p.integer(), course: p.integer(), role: oneOf(ACCESS_ROLES) },
   uniques: [{ properties: ['account', 'course'] }],
 });
-export type LaunchPartRow = InferEntity<typeof LaunchPartRow>;
+export type LaunchPartRow = Readonly<InferEntity<typeof LaunchPartRow>>;
 
 /** Opens a window of its own for a launch whose frame keeps no cookie: once, within a minute. */
 export const LaunchCodeRow = defineEntity({
@@ -117,7 +117,7 @@ export const LaunchCodeRow = defineEntity({
     endsAt: instantColumn(),
   },
 });
-export type LaunchCodeRow = InferEntity<typeof LaunchCodeRow>;
+export type LaunchCodeRow = Readonly<InferEntity<typeof LaunchCodeRow>>;
 
 export const platformHolds = holds(PlatformRow, {
   owner: ['installation'],

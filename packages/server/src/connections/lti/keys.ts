@@ -2,10 +2,11 @@
 import { calculateJwkThumbprint, exportJWK, exportPKCS8, generateKeyPair, importPKCS8, SignJWT } from 'jose';
 import { DAY } from '@zest-bell/core/time';
 import type { Em } from '../../platform/database/orm.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
 import type { Services } from '../services.ts';
-import { ToolKeyRow } from './entity.ts';
+import { ToolKeyRow, toolKeyHolds } from './entity.ts';
 import { wallClock } from '../../platform/process/clock.ts';
+import { insertRow } from '../../platform/database/writing.ts';
+import { inInstallation } from '../../access/holding.ts';
 
 const SIGNS_FOR = 90 * DAY;
 const ALG = 'RS256';
@@ -20,16 +21,15 @@ export async function toolKeys({ orm, sealOutside }: Keeping, now = wallClock())
   if (!isDone()) {
     // Made before anything is locked, and thrown away where somebody else was faster.
     const made = await Promise.all([newKey(), newKey()]);
-    rows = await inTransaction(orm, async (tx) => {
+    rows = await inInstallation(orm, async (tx) => {
       const there = await read(tx);
       const current = there.findLast((r) => r.signsFrom <= now);
       const from = current ? Math.max(current.signsFrom + SIGNS_FOR, now + DAY) : now + SIGNS_FOR;
       const [first, next] = made;
       const closed = (key: NewKey, signsFrom: number) =>
-        tx.create(ToolKeyRow, { ...key, privateKey: sealOutside.close(key.privateKey), signsFrom });
-      if (!current) closed(first, now);
-      if (!there.some((r) => r.signsFrom > now)) closed(next, from);
-      await tx.flush();
+        insertRow(tx, toolKeyHolds, { ...key, privateKey: sealOutside.close(key.privateKey), signsFrom });
+      if (!current) await closed(first, now);
+      if (!there.some((r) => r.signsFrom > now)) await closed(next, from);
       return read(tx);
     });
   }

@@ -17,6 +17,8 @@ import { SourceRow } from '../entity.ts';
 import { ToolKeyRow } from './entity.ts';
 import { toolKeys } from './keys.ts';
 import { addPlatform, platformSchema, removePlatform } from './platforms.ts';
+import { unguarded } from '../../testing/unguarded.ts';
+import { asTx } from '../../testing/asTx.ts';
 
 let at: Launching;
 beforeEach(async () => {
@@ -173,11 +175,13 @@ describe('a first launch by an instructor', () => {
       account: { name: 'Ines Vale', email: 'ines@campus.example', isAdministrator: false },
       courses: [{ id: 2, code: 'OCE 210', title: 'Oceans', role: 'owner' }],
     });
-    const course = await at.stage.orm.em.fork().findOneOrFail(CourseRow, { id: 2 });
+    const course = await unguarded(at.stage.orm).findOneOrFail(CourseRow, { id: 2 });
     expect([course.start, course.daysConfirmed]).toEqual(['2026-09-01', false]);
-    await until(async () => (await at.stage.orm.em.fork().count(SourceRow, { course: 2, heardAt: { $ne: null } })) > 0);
+    await until(
+      async () => (await unguarded(at.stage.orm).count(SourceRow, { course: 2, heardAt: { $ne: null } })) > 0,
+    );
     expect([await at.person('s1'), await at.person('s3')]).toMatchObject([{ firstName: 'S1', role: 'student' }, null]);
-    const [grade] = await at.stage.orm.em.fork().find(GradeRow, { course: 2 });
+    const [grade] = await unguarded(at.stage.orm).find(GradeRow, { course: 2 });
     expect([grade!.person, Number(grade!.points)]).toEqual(['s1', 41.5]);
     expect(at.platform.state.asked).toContain('/lineitems/c7/1/results?type=x');
 
@@ -193,8 +197,8 @@ describe('a first launch by an instructor', () => {
       .send({ to: { sheet: null, students: ['s1'] }, subject: 'A', text: 'Hello there' })
       .expect(400);
     expect((unproven.body as { code: string }).code).toBe('senderNotProven');
-    const { id: own } = await at.stage.orm.em.fork().findOneOrFail(Account, { reachedAt: 'ines@campus.example' });
-    await inTransaction(at.stage.orm, (tx) => prove(tx, own, 'ines@campus.example', 'code'));
+    const { id: own } = await unguarded(at.stage.orm).findOneOrFail(Account, { reachedAt: 'ines@campus.example' });
+    await inTransaction(at.stage.orm, (tx) => prove(asTx(tx), own, 'ines@campus.example', 'code'));
     await agent
       .post('/api/v1/courses/2/write')
       .send({ to: { sheet: null, students: ['s1'] }, subject: 'A', text: 'Hello there' })
@@ -208,8 +212,8 @@ describe('a first launch by an instructor', () => {
     expect(cookie).toMatch(/; Path=\/; Secure; HttpOnly; SameSite=None; Partitioned$/);
     const { agent } = await at.launched();
     await agent.get('/api/v1/courses/2').expect(200);
-    const { id } = await at.stage.orm.em.fork().findOneOrFail(Account, { name: 'Ines Vale' });
-    const em = at.stage.orm.em.fork();
+    const { id } = await unguarded(at.stage.orm).findOneOrFail(Account, { name: 'Ines Vale' });
+    const em = unguarded(at.stage.orm);
     em.create(Access, { account: id, course: 1, role: 'owner' });
     await em.nativeUpdate(Account, { id }, { isAdministrator: true });
     await em.flush();
@@ -235,7 +239,7 @@ describe('a first launch by an instructor', () => {
   });
 
   test('is not the first of all: that takes a password', async () => {
-    await at.stage.orm.em.fork().nativeDelete(Account, {});
+    await unguarded(at.stage.orm).nativeDelete(Account, {});
     await refusedWith('notSetUp', {});
   });
 });
@@ -257,7 +261,7 @@ describe('keys', () => {
     const now = Date.now();
     const later = await toolKeys(at.stage.services, now + 95 * 86_400_000);
     expect(later.published.map((k) => k['kid'])).toEqual([keys[1]!['kid'], expect.any(String)]);
-    const rows = await at.stage.orm.em.fork().find(ToolKeyRow, {}, { orderBy: { signsFrom: 'asc' } });
+    const rows = await unguarded(at.stage.orm).find(ToolKeyRow, {}, { orderBy: { signsFrom: 'asc' } });
     expect(rows.at(-1)!.signsFrom - (now + 95 * 86_400_000)).toBeGreaterThanOrEqual(86_400_000);
     expect(rows.every((r) => !r.privateKey.includes('PRIVATE KEY'))).toBe(true);
   });

@@ -3,10 +3,11 @@ import { contract, type BodyRead } from '@zest-bell/core/contract';
 import type { PlatformCard } from '@zest-bell/core/connections';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
 import type { Services } from '../services.ts';
-import { PlatformRow } from './entity.ts';
+import { PlatformRow, platformHolds } from './entity.ts';
 import { wallClock } from '../../platform/process/clock.ts';
+import { insertRow, removeRows } from '../../platform/database/writing.ts';
+import { inInstallation } from '../../access/holding.ts';
 
 export const platformSchema = contract.connections.addPlatform.body;
 export type PlatformInput = BodyRead<typeof contract.connections.addPlatform>;
@@ -19,20 +20,19 @@ export async function addPlatform({ orm, outgoing }: Adding, input: PlatformInpu
     return why === null ? [] : [{ path, code: 'address', message: why }];
   });
   if (problems.length > 0) throw new AppError('invalidInput', problems);
-  return inTransaction(orm, async (tx) => {
+  return inInstallation(orm, async (tx) => {
     const { issuer, clientId } = input;
     if ((await tx.count(PlatformRow, { issuer, clientId })) > 0)
       throw new AppError('invalidInput', [
         { path: 'clientId', code: 'taken', message: 'This platform is registered under this client id already' },
       ]);
-    const row = tx.create(PlatformRow, { ...input, addedAt: wallClock(), approvedAt: wallClock() });
-    await tx.flush();
+    const row = await insertRow(tx, platformHolds, { ...input, addedAt: wallClock(), approvedAt: wallClock() });
     return row.id;
   });
 }
 
 export async function removePlatform({ orm }: Pick<Services, 'orm'>, id: number): Promise<void> {
-  const gone = await inTransaction(orm, (tx) => tx.nativeDelete(PlatformRow, { id }));
+  const gone = await inInstallation(orm, (tx) => removeRows(tx, platformHolds, { id }));
   if (gone === 0) throw new AppError('notFound');
 }
 

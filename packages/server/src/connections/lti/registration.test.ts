@@ -6,6 +6,7 @@ import { openPlatform, type LearningPlatform } from '@zest-bell/standins';
 import { Account } from '../../access/entity.ts';
 import { openStage, type Agent, type TestStage } from '../../testing/stage.ts';
 import { RegistrationCodeRow } from './entity.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 let stage: TestStage;
 let platform: LearningPlatform;
@@ -15,7 +16,7 @@ const CLAIM = 'https://purl.imsglobal.org/spec/lti-tool-configuration';
 beforeEach(async () => {
   platform = await openPlatform({ tool: () => BASE });
   stage = await openStage({ now: '2026-09-14T12:00', publicUrl: BASE });
-  await stage.orm.em.fork().nativeUpdate(Account, { email: 'ada@saltmarsh.example' }, { isAdministrator: true });
+  await unguarded(stage.orm).nativeUpdate(Account, { email: 'ada@saltmarsh.example' }, { isAdministrator: true });
   ada = await stage.signIn();
 });
 afterEach(async () => {
@@ -72,7 +73,7 @@ describe('a platform that registers itself', () => {
     await open(address).expect(200);
     expect((await open(address).expect(400)).text).toContain('codeUnknown');
     const late = await addressFor();
-    await stage.orm.em.fork().nativeUpdate(RegistrationCodeRow, {}, { endsAt: Date.now() - 1 });
+    await unguarded(stage.orm).nativeUpdate(RegistrationCodeRow, {}, { endsAt: Date.now() - 1 });
     expect((await open(late).expect(400)).text).toContain('codeUnknown');
     expect((await open(`${BASE}/lti/register?code=guessed`).expect(400)).text).toContain('codeUnknown');
   });

@@ -10,9 +10,11 @@ import { jsonOf, mustBeGood, OutgoingTrouble } from '../../platform/http/outgoin
 import type { Tx } from '../../platform/database/orm.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import type { Services } from '../services.ts';
-import { PlatformRow, RegistrationCodeRow } from './entity.ts';
+import { PlatformRow, RegistrationCodeRow, registrationCodeHolds, platformHolds } from './entity.ts';
 import { TOOL_CLAIM, toolRegistration } from './tool.ts';
 import { shownBy, wallClock } from '../../platform/process/clock.ts';
+import { insertRow, removeRows, updateRow } from '../../platform/database/writing.ts';
+import { inInstallation } from '../../access/holding.ts';
 
 /** How long an address to register at works, in ms. */
 const CODE_LIVES = 3_600_000;
@@ -46,9 +48,8 @@ export async function registrationAddress(
   const code = newSecret();
   const endsAt = wallClock() + CODE_LIVES;
   await inTransaction(orm, async (tx) => {
-    await tx.nativeDelete(RegistrationCodeRow, { endsAt: { $lt: wallClock() } });
-    tx.create(RegistrationCodeRow, { hash: hashOf(code), origin, endsAt });
-    await tx.flush();
+    await removeRows(tx, registrationCodeHolds, { endsAt: { $lt: wallClock() } });
+    await insertRow(tx, registrationCodeHolds, { hash: hashOf(code), origin, endsAt });
   });
   return { address: `${base}/lti/register?code=${code}`, endsAt: shownBy(clock, endsAt) };
 }
@@ -95,16 +96,15 @@ export async function register(
   if (!answer.success) throw new RegistrationRefused('unreadable');
   const { client_id: clientId } = answer.data;
   const deployment = (answer.data[TOOL_CLAIM] as { deployment_id?: string } | undefined)?.deployment_id;
-  await inTransaction(orm, async (tx) => {
-    if ((await tx.nativeDelete(RegistrationCodeRow, { hash: hashOf(asked.code) })) === 0)
+  await inInstallation(orm, async (tx) => {
+    if ((await removeRows(tx, registrationCodeHolds, { hash: hashOf(asked.code) })) === 0)
       throw new RegistrationRefused('codeUnknown');
     if ((await tx.count(PlatformRow, { issuer, clientId })) > 0) throw new RegistrationRefused('known');
-    tx.create(PlatformRow, {
+    await insertRow(tx, platformHolds, {
       ...{ issuer, clientId, deployments: deployment === undefined ? [] : [deployment] },
       ...{ authEndpoint: authorization_endpoint, tokenEndpoint: token_endpoint, jwksUrl: jwks_uri },
       ...{ tokenAudience: null, frameOrigins: [], serviceOrigins: [], addedAt: wallClock(), approvedAt: null },
     });
-    await tx.flush();
   });
   return origin;
 }
@@ -144,14 +144,13 @@ async function ask(
 }
 
 /** Lets a platform launch that registered itself; its deployments are its own, or those that somebody typed. */
-export async function approve(tx: Tx, id: number, deployments: readonly string[]): Promise<void> {
+export async function approve(tx: Tx<'installation'>, id: number, deployments: readonly string[]): Promise<void> {
   const row = await tx.findOne(PlatformRow, { id });
   if (!row) throw new AppError('notFound');
-  if (deployments.length > 0) row.deployments = deployments;
-  if (row.deployments.length === 0)
+  const named = deployments.length > 0 ? deployments : row.deployments;
+  if (named.length === 0)
     throw new AppError('invalidInput', [
       { path: 'deployments', code: 'missing', message: 'The platform named no deployment. Type its id' },
     ]);
-  row.approvedAt ??= wallClock();
-  await tx.flush();
+  await updateRow(tx, platformHolds, row, { deployments: named, approvedAt: row.approvedAt ?? wallClock() });
 }

@@ -13,7 +13,7 @@ import { inTransaction } from '../../platform/database/transaction.ts';
 import { SourceLinkRow, SourceRow } from '../entity.ts';
 import type { Services } from '../services.ts';
 import { pull } from '../sources.ts';
-import { LaunchCodeRow, NonceRow, PlatformRow } from './entity.ts';
+import { LaunchCodeRow, NonceRow, PlatformRow, launchCodeHolds, nonceHolds } from './entity.ts';
 import { toolKeys } from './keys.ts';
 import {
   againFrom,
@@ -45,6 +45,8 @@ import { register, RegistrationRefused } from './registration.ts';
 import { toolFile } from './tool.ts';
 import { beginCourse, keepSource, launchAccount, launchCourse, roleOf, takePart, type Arrival } from './who.ts';
 import { wallClock } from '../../platform/process/clock.ts';
+import { insertRow, removeRows } from '../../platform/database/writing.ts';
+import { alsoCourse, inCourse } from '../../course/lock.ts';
 
 const NONCE_KEPT = 3_600_000;
 const CODE_LIVES = 60_000;
@@ -153,7 +155,7 @@ export function launchRoutes(services: Services, { sessions, secret, publicUrl }
     const launch = { platform: platform.id, deployment: message.deployment };
     const nothing = { session: { launch } as LaunchSession, leadsTo: '/', source: null, page: null as string | null };
     const role = roleOf(message.roles);
-    let context = await launchCourse(tx, arrival);
+    const context = await launchCourse(tx, arrival);
     if (role === 'student') {
       if (!context) return { ...nothing, page: waitingPage };
       const person = await personOf(tx, context.course, message.subject);
@@ -162,19 +164,22 @@ export function launchRoutes(services: Services, { sessions, secret, publicUrl }
     // Whoever comes first by a launch is not the first here: that is an administrator with a password.
     if ((await tx.count(Account)) === 0) throw new LaunchRefused('notSetUp');
     if (!context && role === 'assistant') return { ...nothing, page: waitingPage };
-    const account = await launchAccount(tx, arrival);
-    const isFirst = context === null;
-    context ??= await beginCourse(tx, arrival, account);
-    const { course } = context;
-    const has = await takePart(tx, { account: account.id, course, role, isFirst });
-    if (has === null) return { ...nothing, page: takenAwayPage };
-    const { daysConfirmed } = await tx.findOneOrFail(CourseRow, { id: course }, { fields: ['daysConfirmed'] });
-    return {
-      session: { launch, account: account.id },
-      leadsTo: `/c/${course}/${daysConfirmed ? 'today' : 'setup'}`,
-      source: await keepSource(tx, arrival, course),
-      page: null,
-    };
+    return launchAccount(tx, arrival, (account) => {
+      const enter = async (held: Tx<'course'>, course: number) => {
+        const has = await takePart(held, { account: account.id, course, role, isFirst: context === null });
+        if (has === null) return { ...nothing, page: takenAwayPage };
+        const { daysConfirmed } = await held.findOneOrFail(CourseRow, { id: course }, { fields: ['daysConfirmed'] });
+        return {
+          session: { launch, account: account.id },
+          leadsTo: `/c/${course}/${daysConfirmed ? 'today' : 'setup'}`,
+          source: await keepSource(held, arrival, course),
+          page: null,
+        };
+      };
+      return context === null
+        ? beginCourse(tx, arrival, account, enter)
+        : alsoCourse(tx, context.course, (held) => enter(held, context.course));
+    });
   }
 
   /** Whom the platform's listing named so; null for somebody who is not on the roster. */
@@ -187,9 +192,8 @@ export function launchRoutes(services: Services, { sessions, secret, publicUrl }
   async function codeFor(session: LaunchSession, leadsTo: string): Promise<string> {
     const code = newSecret();
     await inTransaction(orm, async (tx) => {
-      await tx.nativeDelete(LaunchCodeRow, { endsAt: { $lt: wallClock() } });
-      tx.create(LaunchCodeRow, { hash: hashOf(code), session, leadsTo, endsAt: wallClock() + CODE_LIVES });
-      await tx.flush();
+      await removeRows(tx, launchCodeHolds, { endsAt: { $lt: wallClock() } });
+      await insertRow(tx, launchCodeHolds, { hash: hashOf(code), session, leadsTo, endsAt: wallClock() + CODE_LIVES });
     });
     return `/lti/open?code=${code}`;
   }
@@ -201,7 +205,7 @@ export function launchRoutes(services: Services, { sessions, secret, publicUrl }
       const code = typeof req.query['code'] === 'string' ? req.query['code'] : '';
       const row = await inTransaction(orm, async (tx) => {
         const found = await tx.findOne(LaunchCodeRow, { hash: hashOf(code) }, { disableIdentityMap: true });
-        if (found) await tx.nativeDelete(LaunchCodeRow, { hash: found.hash });
+        if (found) await removeRows(tx, launchCodeHolds, { hash: found.hash });
         return found && found.endsAt > wallClock() ? found : null;
       });
       if (!row) throw new LaunchRefused('stateUnknown');
@@ -238,7 +242,9 @@ export function launchRoutes(services: Services, { sessions, secret, publicUrl }
     // Removed from the course since the launch.
     if (!course.personIndex.has(person)) throw new AppError('notFound');
     await endPauses(services);
-    await inTransaction(orm, (tx) => setPause(tx, student.course, person, wants ? course.calendar.end : null));
+    await inCourse(orm, student.course, (tx) =>
+      setPause(tx, student.course, person, wants ? course.calendar.end : null),
+    );
     const { text, frames } = await ofStudent(req, wants ? 'Saved.' : 'You will get these messages again.');
     html(res, 200, text, frames);
   });
@@ -292,8 +298,7 @@ function mustBeStored({ v }: State, stored: unknown, again: string): boolean {
 
 /** Once, and for an hour. Throws `nonceUsed`. */
 async function useNonce(tx: Tx, nonce: string, now: number): Promise<void> {
-  await tx.nativeDelete(NonceRow, { endsAt: { $lt: now } });
+  await removeRows(tx, nonceHolds, { endsAt: { $lt: now } });
   if ((await tx.count(NonceRow, { nonce })) > 0) throw new LaunchRefused('nonceUsed');
-  tx.create(NonceRow, { nonce, endsAt: now + NONCE_KEPT });
-  await tx.flush();
+  await insertRow(tx, nonceHolds, { nonce, endsAt: now + NONCE_KEPT });
 }

@@ -15,6 +15,8 @@ import { SourceRow } from '../entity.ts';
 import { leaseOf, pull } from '../sources.ts';
 import { LaunchAccountRow, LaunchCodeRow } from './entity.ts';
 import { addPlatform, platformSchema } from './platforms.ts';
+import { unguarded, freely } from '../../testing/unguarded.ts';
+import { asTx } from '../../testing/asTx.ts';
 
 let at: Launching;
 beforeEach(async () => {
@@ -23,7 +25,7 @@ beforeEach(async () => {
 afterEach(() => at.close());
 /** Nobody asks this source now. */
 const isPulled = (source: number) =>
-  until(async () => (await at.stage.orm.em.fork().count(LeaseRow, { name: leaseOf(source) })) === 0);
+  until(async () => (await unguarded(at.stage.orm).count(LeaseRow, { name: leaseOf(source) })) === 0);
 
 describe('who comes later', () => {
   test('is a co-instructor or an assistant; what an owner changed stays, and a lower role lowers', async () => {
@@ -38,7 +40,7 @@ describe('who comes later', () => {
     expect(await role(await at.launched({ sub: 'user-2', roles: [ROLES.assistant] }))).toBe('assistant');
     // The last owner stays.
     expect(await role(await at.launched({ roles: [ROLES.assistant] }))).toBe('owner');
-    const em = at.stage.orm.em.fork();
+    const em = unguarded(at.stage.orm);
     const { account } = await em.findOneOrFail(LaunchAccountRow, { subject: 'user-2' });
     await em.nativeDelete(Access, { account });
     const gone = await at.launch({ sub: 'user-2' });
@@ -51,16 +53,16 @@ describe('who comes later', () => {
       at.stage.services,
       platformSchema.parse({ ...at.registration, clientId: 'tool-2', deployments: ['d1'] }),
     );
-    expect(await at.stage.orm.em.fork().count(Account, { reachedAt: 'ines@campus.example' })).toBe(1);
+    expect(await unguarded(at.stage.orm).count(Account, { reachedAt: 'ines@campus.example' })).toBe(1);
     const b = await at.login({ ...at.asLogin, client_id: 'tool-2' }).expect(302);
     const to = new URL(b.headers['location']!);
     const [set] = b.headers['set-cookie'] as unknown as string[];
     const token = await at.platform.sign({ nonce: to.searchParams.get('nonce')!, target: TARGET, aud: 'tool-2' });
     await at.post({ state: to.searchParams.get('state')!, cookie: set!.split(';')[0]! }, token).expect(303);
-    expect(await at.stage.orm.em.fork().count(Account, { reachedAt: 'ines@campus.example' })).toBe(2);
+    expect(await unguarded(at.stage.orm).count(Account, { reachedAt: 'ines@campus.example' })).toBe(2);
     // And never whoever signs in with that address.
     await at.launched({ sub: 'user-9', more: { email: 'ada@saltmarsh.example', name: 'Not Ada' } });
-    expect((await at.stage.orm.em.fork().findOneOrFail(Account, { email: 'ada@saltmarsh.example' })).name).toBe(
+    expect((await unguarded(at.stage.orm).findOneOrFail(Account, { email: 'ada@saltmarsh.example' })).name).toBe(
       'Ada Lind',
     );
   });
@@ -107,7 +109,7 @@ describe('a student', () => {
     // On its way from one window to another.
     const hash = 'a code that was not used yet';
     await inTransaction(at.stage.orm, (tx) =>
-      tx.insert(LaunchCodeRow, {
+      freely(tx).insert(LaunchCodeRow, {
         ...{ hash, leadsTo: '/lti/student', endsAt: Date.now() + 60_000 },
         session: { launch: { platform: 1, deployment: 'd1' }, student: { course: 2, person: 's1' } },
       }),
@@ -117,7 +119,7 @@ describe('a student', () => {
     await own.agent.get('/lti/student').expect(401);
     await own.agent.post('/lti/student').type('form').send({ paused: 'yes' }).expect(401);
     await other.agent.post('/lti/student').type('form').send({ paused: 'yes' }).expect(200);
-    const em = at.stage.orm.em.fork();
+    const em = unguarded(at.stage.orm);
     const said = [...(await em.find(SessionRow, {})).map((s) => s.data), await em.find(LaunchCodeRow, {})];
     expect(JSON.stringify(said)).not.toContain('s1');
   });
@@ -128,8 +130,8 @@ describe('a student', () => {
     await until(async () => (await at.person('s1')) !== null);
     const { agent } = await at.launched(STUDENT);
     await inTransaction(at.stage.orm, async (tx) => {
-      await tx.nativeDelete(PersonRow, { course: 2, key: 's1' });
-      await changed(tx, 2);
+      await freely(tx).nativeDelete(PersonRow, { course: 2, key: 's1' });
+      await changed(asTx(tx), 2);
     });
     await agent.post('/lti/student').type('form').send({ paused: 'yes' }).expect(404);
   });
@@ -148,7 +150,7 @@ describe('a student', () => {
     at.members().push(member('s1'), member('s2'));
     await at.launched();
     await until(async () => (await at.person('s2')) !== null);
-    const { id } = await at.stage.orm.em.fork().findOneOrFail(SourceRow, { course: 2 });
+    const { id } = await unguarded(at.stage.orm).findOneOrFail(SourceRow, { course: 2 });
     await isPulled(id);
     const [, second] = at.members().splice(1, 1) as [unknown, object] | [object];
     at.platform.state.faults.push({ on: '/names', status: 500 });
@@ -194,7 +196,7 @@ describe('the course of a context', () => {
       );
     const [first, second] = [await send(two, 'user-1'), await send(one, 'user-2')];
     expect([first.headers['location'], second.headers['location']]).toEqual(['/c/2/setup', '/c/2/setup']);
-    const names = await at.stage.orm.em.fork().count(LaunchAccountRow, {});
+    const names = await unguarded(at.stage.orm).count(LaunchAccountRow, {});
     expect(names).toBe(2);
   });
 
@@ -203,12 +205,12 @@ describe('the course of a context', () => {
     await agent.post('/api/v1/courses/2/archive').send({}).expect(204);
     const again = await at.launched();
     expect(again.leadsTo).toMatch(/^\/c\/2\//);
-    const source = await at.stage.orm.em.fork().findOneOrFail(SourceRow, { course: 2 });
+    const source = await unguarded(at.stage.orm).findOneOrFail(SourceRow, { course: 2 });
     await isPulled(source.id);
     expect((await pull(at.stage.services, source.id)).trouble).toMatchObject({ code: 'refused' });
     const next = await at.launched(claim({ id: 'c8', label: 'OCE 210', title: 'Oceans, spring' }));
     expect(next.leadsTo).toBe('/c/3/setup');
-    expect((await at.stage.orm.em.fork().findOneOrFail(CourseRow, { id: 3 })).title).toBe('Oceans, spring');
+    expect((await unguarded(at.stage.orm).findOneOrFail(CourseRow, { id: 3 })).title).toBe('Oceans, spring');
   });
 
   test('is reached again after the session ended, by the link alone', async () => {

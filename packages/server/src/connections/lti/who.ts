@@ -2,16 +2,26 @@
 import type { AccessRole } from '@zest-bell/core/access';
 import { isAddress } from '@zest-bell/core/course';
 import { DAY, zoneOf, type Instant } from '@zest-bell/core/time';
-import { Access, Account } from '../../access/entity.ts';
+import { Access, Account, accountHolds, accessHolds } from '../../access/entity.ts';
 import { prove } from '../../access/proven.ts';
 import { hashOf } from '../../access/secrets.ts';
-import { insertCourse } from '../../course/repository.ts';
+import { withCourse } from '../../course/repository.ts';
 import { NEW_COURSE } from '../../intake/setUp/setUp.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
-import { SourceRow } from '../entity.ts';
-import { LaunchAccountRow, LaunchCourseRow, LaunchPartRow, type PlatformRow } from './entity.ts';
+import { SourceRow, sourceHolds } from '../entity.ts';
+import {
+  LaunchAccountRow,
+  LaunchCourseRow,
+  LaunchPartRow,
+  type PlatformRow,
+  launchAccountHolds,
+  launchCourseHolds,
+  launchPartHolds,
+} from './entity.ts';
 import type { LaunchMessage } from './message.ts';
 import { wallClock } from '../../platform/process/clock.ts';
+import { insertRow, updateRow } from '../../platform/database/writing.ts';
+import { alsoAccount, withNewAccount } from '../../access/holding.ts';
 
 /** Roles of the context alone (from memory of the vocabulary): those of the institution or the system give nothing. */
 const MEMBERSHIP = 'http://purl.imsglobal.org/vocab/lis/v2/membership';
@@ -38,30 +48,34 @@ export interface Arrival {
 export const launchCourse = (tx: Tx, { platform, message }: Arrival): Promise<LaunchCourseRow | null> =>
   tx.findOne(LaunchCourseRow, { platform: platform.id, deployment: message.deployment, context: message.context.id });
 
-/** The account of somebody of a deployment, made with the first launch; its name is the platform's of today. */
-export async function launchAccount(tx: Tx, { platform, message, now }: Arrival): Promise<Account> {
+/** Holds the account of somebody of a deployment, which the first launch makes; its name is the platform's of today. */
+export async function launchAccount<T>(
+  tx: Tx,
+  { platform, message, now }: Arrival,
+  work: (account: Account) => Promise<T>,
+): Promise<T> {
   const who = { platform: platform.id, deployment: message.deployment, subject: message.subject };
   const known = await tx.findOne(LaunchAccountRow, who);
   const name = message.name.whole || 'An instructor';
   const reachedAt = message.email !== null && isAddress(message.email) ? message.email.toLowerCase() : null;
   if (known) {
-    const account = await tx.findOneOrFail(Account, { id: known.account });
-    if (message.name.whole !== '') account.name = name.slice(0, 120);
-    if (reachedAt !== null) account.reachedAt = reachedAt;
-    await tx.flush();
-    if (reachedAt !== null && platform.trustsAddresses) await prove(tx, account.id, reachedAt, 'platform');
-    return account;
+    return alsoAccount(tx, known.account, async (mine, account) => {
+      const renamed = message.name.whole === '' ? {} : { name: name.slice(0, 120) };
+      await updateRow(mine, accountHolds, account, { ...renamed, ...(reachedAt === null ? {} : { reachedAt }) });
+      if (reachedAt !== null && platform.trustsAddresses) await prove(mine, account.id, reachedAt, 'platform');
+      return work(account);
+    });
   }
-  const account = tx.create(Account, {
+  const made = {
     // No address: nobody signs in with it, and it is nobody else's.
     email: `launch:${hashOf(JSON.stringify(who))}`,
     ...{ name: name.slice(0, 120), passwordHash: '', createdAt: now, reachedAt },
+  };
+  return withNewAccount(tx, made, async (mine, account) => {
+    await insertRow(mine, launchAccountHolds, { ...who, account: account.id });
+    if (reachedAt !== null && platform.trustsAddresses) await prove(mine, account.id, reachedAt, 'platform');
+    return work(account);
   });
-  await tx.flush();
-  tx.create(LaunchAccountRow, { ...who, account: account.id });
-  await tx.flush();
-  if (reachedAt !== null && platform.trustsAddresses) await prove(tx, account.id, reachedAt, 'platform');
-  return account;
 }
 
 /** A date of a custom parameter that the platform has filled in; null where it has not. */
@@ -74,7 +88,12 @@ function dateIn(message: LaunchMessage, name: string, timeZone: string): string 
 }
 
 /** Makes the course of a context, whose days and zone somebody has yet to confirm. */
-export async function beginCourse(tx: Tx, arrival: Arrival, account: Account): Promise<LaunchCourseRow> {
+export async function beginCourse<T>(
+  tx: Tx,
+  arrival: Arrival,
+  account: Account,
+  work: (tx: Tx<'course'>, course: number) => Promise<T>,
+): Promise<T> {
   const { platform, message, now } = arrival;
   const { timeZone } = Intl.DateTimeFormat().resolvedOptions();
   const day = (at: number) => new Date(zoneOf(timeZone).toWall(at)).toISOString().slice(0, 10);
@@ -84,7 +103,7 @@ export async function beginCourse(tx: Tx, arrival: Arrival, account: Account): P
   // A proposal: no rule is turned on with it before it is proven, and none without one.
   const address = account.reachedAt ?? '';
   const { label, title } = message.context;
-  const course = await insertCourse(
+  return withCourse(
     tx,
     {
       ...NEW_COURSE,
@@ -98,12 +117,17 @@ export async function beginCourse(tx: Tx, arrival: Arrival, account: Account): P
       senderConfirmed: false,
       daysConfirmed: false,
     },
+    async (held, course) => {
+      const context = message.context.id;
+      await insertRow(held, launchCourseHolds, {
+        platform: platform.id,
+        deployment: message.deployment,
+        context,
+        course,
+      });
+      return work(held, course);
+    },
   );
-  const made = tx.create(LaunchCourseRow, {
-    ...{ platform: platform.id, deployment: message.deployment, context: message.context.id, course },
-  });
-  await tx.flush();
-  return made;
 }
 
 /**
@@ -111,7 +135,7 @@ export async function beginCourse(tx: Tx, arrival: Arrival, account: Account): P
  * platform lowers, and the last owner stays.
  */
 export async function takePart(
-  tx: Tx,
+  tx: Tx<'course'>,
   {
     account,
     course,
@@ -124,24 +148,26 @@ export async function takePart(
   if (!given) {
     const as: AccessRole = role === 'assistant' ? 'assistant' : isFirst ? 'owner' : 'co-instructor';
     // Who was invited before keeps what they have.
-    if (!access) tx.create(Access, { account, course, role: as });
-    tx.create(LaunchPartRow, { account, course, role: access?.role ?? as });
-    await tx.flush();
+    if (!access) await insertRow(tx, accessHolds, { account, course, role: as });
+    await insertRow(tx, launchPartHolds, { account, course, role: access?.role ?? as });
     return access?.role ?? as;
   }
   if (!access || access.role !== given.role) return access?.role ?? null;
   const isLower = role === 'assistant' && (given.role === 'owner' || given.role === 'co-instructor');
   const isLast = given.role === 'owner' && (await tx.count(Access, { course, role: 'owner' })) === 1;
   if (isLower && !isLast) {
-    access.role = 'assistant';
-    given.role = 'assistant';
-    await tx.flush();
+    await updateRow(tx, accessHolds, access, { role: 'assistant' });
+    await updateRow(tx, launchPartHolds, given, { role: 'assistant' });
   }
   return access.role;
 }
 
 /** The course's source of names and grades, as the platform says where they are at this launch. */
-export async function keepSource(tx: Tx, { platform, message }: Arrival, course: number): Promise<number | null> {
+export async function keepSource(
+  tx: Tx<'course'>,
+  { platform, message }: Arrival,
+  course: number,
+): Promise<number | null> {
   const { namesUrl, groupsUrl, grades, deployment, context } = message;
   if (namesUrl === null && grades === null) return null;
   const settings = {
@@ -150,16 +176,14 @@ export async function keepSource(tx: Tx, { platform, message }: Arrival, course:
   };
   const known = await tx.findOne(SourceRow, { course, kind: 'lti' });
   if (known) {
-    known.settings = settings;
-    await tx.flush();
+    await updateRow(tx, sourceHolds, known, { settings });
     return known.id;
   }
-  const row = tx.create(SourceRow, {
+  const row = await insertRow(tx, sourceHolds, {
     ...{ course, kind: 'lti' as const, settings, secret: null },
     // It is asked at once, and then by the real clock.
     ...{ addedAt: wallClock(), nextAt: wallClock() + DAY },
   });
-  await tx.flush();
   return row.id;
 }
 

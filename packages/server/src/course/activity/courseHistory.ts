@@ -17,7 +17,8 @@ import {
 import type { Em, Orm } from '../../platform/database/orm.ts';
 import { rowsOf } from '../../platform/database/query.ts';
 import { inCourse } from '../lock.ts';
-import { SegmentRow } from './entity.ts';
+import { SegmentRow, segmentHolds } from './entity.ts';
+import { upsertRow } from '../../platform/database/writing.ts';
 
 /** Rows that are read before others get their turn. */
 const PAGE = 5000;
@@ -113,7 +114,7 @@ export class CourseHistory {
     this.tail = 0;
     await inCourse(orm, course, async (em, now) => {
       if (now.retractions === retractions)
-        await em.upsert(SegmentRow, { course, retractions, lastEvent, lastGrade, columns });
+        await upsertRow(em, segmentHolds, { course, retractions, lastEvent, lastGrade, columns });
     });
   }
 }

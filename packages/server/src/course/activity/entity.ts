@@ -35,7 +35,7 @@ export const EventRow = defineEntity({
   indexes: [{ properties: ['course', 'id'] }],
   uniques: [{ properties: ['course', 'eventId'] }],
 });
-export type EventRow = InferEntity<typeof EventRow>;
+export type EventRow = Readonly<InferEntity<typeof EventRow>>;
 
 export const GradeRow = defineEntity({
   name: 'GradeRow',
@@ -56,7 +56,7 @@ export const GradeRow = defineEntity({
   indexes: [{ properties: ['course', 'id'] }],
   uniques: [{ properties: ['course', 'eventId'] }],
 });
-export type GradeRow = InferEntity<typeof GradeRow>;
+export type GradeRow = Readonly<InferEntity<typeof GradeRow>>;
 
 /** A course's whole history as one block of columns: a cache beside the rows, made from those up to the two ids. */
 export const SegmentRow = defineEntity({
@@ -71,7 +71,7 @@ export const SegmentRow = defineEntity({
     columns: p.blob(),
   },
 });
-export type SegmentRow = InferEntity<typeof SegmentRow>;
+export type SegmentRow = Readonly<InferEntity<typeof SegmentRow>>;
 
 /** A fact that proved wrong: it counts no longer, and is not taken again under its id or with its content. */
 export const RetractedRow = defineEntity({
@@ -99,7 +99,7 @@ export const RetractedRow = defineEntity({
   indexes: [{ properties: ['course', 'person'] }, { properties: ['course', 'change'] }],
   uniques: [{ properties: ['course', 'fact', 'eventId'] }],
 });
-export type RetractedRow = InferEntity<typeof RetractedRow>;
+export type RetractedRow = Readonly<InferEntity<typeof RetractedRow>>;
 
 const OF_FACT = { about: [by('person')], erased: 'goes', kept: 'goes' } as const;
 

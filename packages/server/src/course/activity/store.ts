@@ -4,8 +4,7 @@ import type { Instant } from '@zest-bell/core/time';
 import type { EventKind } from '@zest-bell/core/activity';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { inSlices, insertNewRows, rowsOf } from '../../platform/database/query.ts';
-import { lockCourse } from '../lock.ts';
-import { RetractedRow } from './entity.ts';
+import { RetractedRow, gradeHolds, eventHolds } from './entity.ts';
 
 export interface NewEvent {
   readonly id: string;
@@ -42,13 +41,12 @@ export const hasStoredFacts = (em: Em): boolean => {
 
 /** Stores what is new, and returns how many rows that was: the same id twice changes nothing. Others get their turn meanwhile. */
 export async function appendBatch(
-  em: Tx,
+  em: Tx<'course'>,
   course: number,
   batch: Batch,
   change: number | null = null,
 ): Promise<{ readonly events: number; readonly grades: number }> {
-  // Facts of a course get their ids in turn: whoever reads on from the last one misses none.
-  await lockCourse(em, course);
+  // Facts of a course get their ids in turn, as the course is held: whoever reads on from the last one misses none.
   wrote.add(em.getTransactionContext<object>()!);
   const anyRetracted = (await em.count(RetractedRow, { course })) > 0;
   const store = async (fact: 'event' | 'grade', all: Iterable<NewEvent | NewGrade>): Promise<number> => {
@@ -56,7 +54,7 @@ export async function appendBatch(
     for (const rows of batchesOf(all, A_TURN)) {
       const gone = anyRetracted ? await retractedIds(em, course, fact, rows) : null;
       const wanted = gone ? rows.filter((r) => !gone.has(r.id)) : rows;
-      stored += await insertNew(em, fact === 'event' ? 'activity_event' : 'grade', course, wanted, change);
+      stored += await insertNew(em, fact, course, wanted, change);
       await nextTurn();
     }
     return stored;
@@ -99,21 +97,17 @@ async function retractedIds(
 const KEY = ['course', 'event_id'];
 
 function insertNew(
-  em: Tx,
-  table: 'activity_event' | 'grade',
+  em: Tx<'course'>,
+  fact: 'event' | 'grade',
   course: number,
   rows: readonly (NewEvent | NewGrade)[],
   change: number | null,
 ): Promise<number> {
-  const columns = ['event_id', 'person', 'item', 'at', ...(table === 'grade' ? ['criterion', 'points'] : ['kind'])];
-  return insertNewRows(
-    em,
-    table,
-    { course, change },
-    columns,
-    KEY,
-    rows.map((r) =>
-      'points' in r ? [r.id, r.person, r.item, r.at, r.criterion, r.points] : [r.id, r.person, r.item, r.at, r.kind],
-    ),
+  const columns = ['event_id', 'person', 'item', 'at', ...(fact === 'grade' ? ['criterion', 'points'] : ['kind'])];
+  const values = rows.map((r) =>
+    'points' in r ? [r.id, r.person, r.item, r.at, r.criterion, r.points] : [r.id, r.person, r.item, r.at, r.kind],
   );
+  return fact === 'grade'
+    ? insertNewRows(em, gradeHolds, { course, change }, columns, KEY, values)
+    : insertNewRows(em, eventHolds, { course, change }, columns, KEY, values);
 }

@@ -8,8 +8,9 @@ import { fileKey } from '../../wording/files/repository.ts';
 import { kindOf } from '../../wording/files/kinds.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
-import { RulesFileRow } from './entity.ts';
+import { RulesFileRow, rulesFileHolds } from './entity.ts';
 import type { Source } from './sides.ts';
+import { insertRow, removeRows } from '../../platform/database/writing.ts';
 
 /** The latest are kept: a file is soon brought again. */
 const KEPT = 5;
@@ -44,17 +45,15 @@ const unsoundFiles = ({ files }: DecidedFile): Problem[] =>
   });
 
 export async function keepRulesFile(
-  tx: Tx,
+  tx: Tx<'course'>,
   course: number,
   name: string,
   document: object,
   at: Instant,
 ): Promise<CarryFile> {
-  const row = tx.create(RulesFileRow, { course, name, document, at });
-  await tx.flush();
+  const row = await insertRow(tx, rulesFileHolds, { course, name, document, at });
   const all = await tx.find(RulesFileRow, { course }, { orderBy: { id: 'desc' } });
-  for (const old of all.slice(KEPT)) tx.remove(old);
-  await tx.flush();
+  await removeRows(tx, rulesFileHolds, { course, id: { $in: all.slice(KEPT).map((old) => old.id) } });
   return fileAnswer(row);
 }
 

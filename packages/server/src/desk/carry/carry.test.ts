@@ -6,6 +6,8 @@ import type { CarriedList, CarryPreview, CourseAnswer, RuleCard, WordingAnswer }
 import { WordingRow } from '../../wording/entity.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';
 import { at, COURSE, openStage, ruleOf, SENDER, type Agent, type TestStage } from '../../testing/stage.ts';
+import { unguarded } from '../../testing/unguarded.ts';
+import { asTx } from '../../testing/asTx.ts';
 
 const score = (item: string) => ({ measure: 'score', item, is: '<', value: 50 });
 const lab = { ...COURSE.items[0]!, id: 'lab-3', title: 'Chart lab 3: bearings', dueAt: at('2026-09-14T23:59') };
@@ -26,9 +28,9 @@ let there: string;
 
 beforeEach(async () => {
   stage = await openStage({ now: '2026-12-10T12:00', rules, course: { items: [...COURSE.items, lab] } });
-  await inTransaction(stage.orm, (tx) => prove(tx, 1, SENDER.replyTo, 'code'));
+  await inTransaction(stage.orm, (tx) => prove(asTx(tx), 1, SENDER.replyTo, 'code'));
   ada = await stage.signIn();
-  const em = stage.orm.em.fork();
+  const em = unguarded(stage.orm);
   em.create(WordingRow, {
     ...{ course: 1, key: 'firm', name: 'Firm', purpose: 'firm', subject: 'NAV 120: the lab' },
     body: '{{ student.first_name | default: "Hello" }},\n\nthe lab was due on September 14. See {{ link["lab-3"] }} in fall 2026.\n\n{{ sender.signature }}',
@@ -230,7 +232,7 @@ describe('[K8] carrying over', () => {
 
   test('texts can stay as they are', async () => {
     await over({ withItems: true, asTheyAre: ['firm text'] });
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     expect(await em.findOneOrFail(WordingRow, { course: { $ne: 1 }, key: 'firm' })).toMatchObject({
       subject: '{{ course.code }}: the lab',
       body: expect.stringContaining('due on September 14.'),

@@ -4,7 +4,7 @@ import type { SenderSettings } from '@zest-bell/core/course';
 import type { Instant } from '@zest-bell/core/time';
 import { compileWording, type Wording } from '@zest-bell/core/wording';
 import type { LiveCourse } from '../../course/activity/live.ts';
-import type { CourseRow } from '../../course/entity.ts';
+import { type CourseRow, courseHolds } from '../../course/entity.ts';
 import { mustBeProven } from '../../course/senderProof.ts';
 import { changed } from '../../course/versions.ts';
 import { applyChange, rememberFormer } from '../../intake/changes/apply.ts';
@@ -12,11 +12,12 @@ import type { Tx } from '../../platform/database/orm.ts';
 import { insertRule } from '../../rules/repository.ts';
 import { takeFile } from '../../wording/files/repository.ts';
 import { insertWording } from '../../wording/repository.ts';
-import { ViewRow } from '../lookout/entity.ts';
-import { CarryRow, NOTHING_TICKED, type CarriedAlong } from './entity.ts';
+import { viewHolds } from '../lookout/entity.ts';
+import { CarryRow, NOTHING_TICKED, type CarriedAlong, carryHolds } from './entity.ts';
 import { itemsNamed } from './proposal.ts';
 import type { Side, Source } from './sides.ts';
 import type { Actor } from '@zest-bell/core/access';
+import { insertRow, updateRow } from '../../platform/database/writing.ts';
 
 export interface CarryOrder {
   readonly choices: CarryChoices;
@@ -28,7 +29,7 @@ export interface CarryOrder {
 
 /** Writes what comes along, in a course that the transaction has to itself. */
 export async function carryAlong(
-  tx: Tx,
+  tx: Tx<'course'>,
   row: CourseRow,
   source: Source,
   target: Side,
@@ -55,9 +56,10 @@ export async function carryAlong(
   for (const { rule } of over.rules) await insertRule(tx, course, rule, by.account, now);
   await rememberUnmatched(tx, row.id, lost(source, over));
   const views = over.views.filter(({ name }) => !target.decided.views.some((v) => v.name === name));
-  for (const { name, view } of views) tx.create(ViewRow, { course: row.id, name, view, by: by.actor, at: now });
+  for (const { name, view } of views)
+    await insertRow(tx, viewHolds, { course: row.id, name, view, by: by.actor, at: now });
   const sender = order.sender && source.sender ? await takeSender(tx, row, source.sender, target.live, order) : null;
-  const carried = tx.create(CarryRow, {
+  const carried = await insertRow(tx, carryHolds, {
     ...{ course: row.id, source: source.course ?? 0, at: now, by: by.actor, ticked: NOTHING_TICKED },
     ...{ sourceCode: source.decided.course.code, sourceTitle: source.decided.course.title },
     along: {
@@ -74,7 +76,6 @@ export async function carryAlong(
       views: views.map(({ name, view }) => ({ name, view })),
     },
   });
-  await tx.flush();
   await changed(tx, row.id, { settings: true });
   return { carried, over };
 }
@@ -85,7 +86,7 @@ const lost = (source: Source, over: CarriedOver) =>
 
 /** What has no match keeps its title: the rules that came along say which item they lack. */
 async function rememberUnmatched(
-  tx: Tx,
+  tx: Tx<'course'>,
   course: number,
   items: readonly { readonly id: string; readonly from: string }[],
 ): Promise<void> {
@@ -94,7 +95,7 @@ async function rememberUnmatched(
 
 /** Limits lie in the course’s settings; weights and marks are of its own data and change with its items. */
 async function writeSettings(
-  tx: Tx,
+  tx: Tx<'course'>,
   row: CourseRow,
   live: LiveCourse,
   over: CarriedOver,
@@ -102,8 +103,9 @@ async function writeSettings(
   const came = over.carried.settings.filter((s) => s.kept === 'source');
   const limits = came.filter((s) => s.what === 'quietHours' || s.what === 'budget');
   if (limits.length > 0) {
-    row.settings = { ...row.settings, ...Object.fromEntries(limits.map((s) => [s.what, s.to])) };
-    await tx.flush();
+    await updateRow(tx, courseHolds, row, {
+      settings: { ...row.settings, ...Object.fromEntries(limits.map((s) => [s.what, s.to])) },
+    });
   }
   const before = live.course.settings as unknown as Readonly<Record<string, unknown>>;
   return limits.map(({ what, to }) => ({ what, to, before: before[what] ?? null }));
@@ -111,7 +113,7 @@ async function writeSettings(
 
 /** Throws like `mustBeProven`: an address that comes along is new in this course. */
 async function takeSender(
-  tx: Tx,
+  tx: Tx<'course'>,
   row: CourseRow,
   sender: SenderSettings,
   { fixed }: LiveCourse,
@@ -120,13 +122,13 @@ async function takeSender(
   await mustBeProven(tx, fixed, { course: row.id, account: by.account, sender, before: row.sender });
   const taken = { before: row.sender, after: sender, confirmed: row.senderConfirmed };
   // Somebody has to look at it again: what was right there need not be here.
-  Object.assign(row, { sender, senderConfirmed: false, senderBy: by.account });
+  await updateRow(tx, courseHolds, row, { sender, senderConfirmed: false, senderBy: by.account });
   return taken;
 }
 
 /** A wording’s files and pictures, as they are there. */
 export async function bringFiles(
-  tx: Tx,
+  tx: Tx<'course'>,
   from: Source['file'],
   to: number,
   wording: Wording,

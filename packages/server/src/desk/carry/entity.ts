@@ -43,7 +43,7 @@ export const RulesFileRow = defineEntity({
     at: instantColumn(),
   },
 });
-export type RulesFileRow = InferEntity<typeof RulesFileRow>;
+export type RulesFileRow = Readonly<InferEntity<typeof RulesFileRow>>;
 
 /** What somebody went through on the checklist. */
 export interface Ticked {
@@ -74,7 +74,7 @@ export const CarryRow = defineEntity({
   },
   indexes: [{ properties: ['course', 'id'] }],
 });
-export type CarryRow = InferEntity<typeof CarryRow>;
+export type CarryRow = Readonly<InferEntity<typeof CarryRow>>;
 
 export const rulesFileHolds = holds(RulesFileRow, {
   owner: ['course'],

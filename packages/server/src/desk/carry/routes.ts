@@ -3,7 +3,7 @@ import { contract } from '@zest-bell/core/contract';
 import type { CarryChoices } from '@zest-bell/core/carry';
 import type { Door } from '../../access/door.ts';
 import { idOf } from '../../access/asking.ts';
-import { inCourse } from '../../course/lock.ts';
+import { inCourse, inCourses } from '../../course/lock.ts';
 import type { Services } from '../../intake/services.ts';
 import { isOwnSender } from './ownSender.ts';
 import { AppError } from '../../platform/http/errors.ts';
@@ -12,11 +12,12 @@ import { checklistOf, isDone } from './checklist.ts';
 import { carryAlong } from './doing.ts';
 import express from 'express';
 import { keepRulesFile, readRulesFile, rulesFilesOf } from './brought.ts';
-import { CarryRow, type Ticked } from './entity.ts';
+import { CarryRow, type Ticked, carryHolds } from './entity.ts';
 import { bothSides, previewOf } from './proposal.ts';
 import type { Side } from './sides.ts';
 import { linkCarried } from './sets.ts';
 import { takeBackCarried } from './takeBack.ts';
+import { updateRow } from '../../platform/database/writing.ts';
 
 /** Bytes of a file of rules, with what goes along. */
 const LARGEST = 25_000_000;
@@ -40,8 +41,12 @@ export function carryRoutes(door: Door, { orm, reading, live, clock }: Services)
     return previewOf(source, target, choices, await isOwnSender(em, account, source, target));
   });
 
-  door.on(contract.carry.over, async ({ course, account, actor, body: { from, sender, ...choices } }) =>
-    inCourse(orm, course, async (em, row) => {
+  door.on(contract.carry.over, async ({ course, account, actor, body: { from, sender, ...choices } }) => {
+    const before = await bothSides(reading.em.fork(), live, { account, course, from });
+    // What comes along is a set with what it came from, which is written there as well; a file is of no course.
+    const courses = before.source.course === null ? [course] : [course, before.source.course];
+    return inCourses(orm, courses, async (em, of) => {
+      const row = of(course);
       const { source, target } = await bothSides(em, live, { account, course, from });
       mayBringItems(target, choices);
       const by = { account, actor };
@@ -49,8 +54,8 @@ export function carryRoutes(door: Door, { orm, reading, live, clock }: Services)
       const { carried, over } = await carryAlong(em, row, source, target, order);
       await linkCarried(em, source, target, over, order);
       return checklistOf(em, carried, await live.get(em, course));
-    }),
-  );
+    });
+  });
 
   door.on(contract.carry.lists, async ({ course }) => {
     const em = reading.em.fork();
@@ -69,8 +74,7 @@ export function carryRoutes(door: Door, { orm, reading, live, clock }: Services)
   door.on(contract.carry.tick, async ({ course, path, body: { kind, name, done } }) =>
     inCourse(orm, course, async (em) => {
       const row = await carryRow(em, course, path.carry);
-      row.ticked = ticked(row.ticked, kind, name, done);
-      await em.flush();
+      await updateRow(em, carryHolds, row, { ticked: ticked(row.ticked, kind, name, done) });
       return checklistOf(em, row, await live.get(em, course));
     }),
   );
@@ -78,8 +82,7 @@ export function carryRoutes(door: Door, { orm, reading, live, clock }: Services)
   door.on(contract.carry.dismiss, async ({ course, path }) => {
     await inCourse(orm, course, async (em) => {
       const row = await carryRow(em, course, path.carry);
-      row.dismissedAt = clock.now();
-      await em.flush();
+      await updateRow(em, carryHolds, row, { dismissedAt: clock.now() });
     });
   });
 

@@ -16,7 +16,7 @@ interface Carrying {
 }
 
 export async function linkCarried(
-  tx: Tx,
+  tx: Tx<'course'>,
   source: Source,
   target: Side,
   over: CarriedOver,

@@ -3,19 +3,20 @@ import { isSame } from '@zest-bell/core/course';
 import type { CarryUndone } from '@zest-bell/core/exchange';
 import type { Instant } from '@zest-bell/core/time';
 import type { LiveCourse } from '../../course/activity/live.ts';
-import type { CourseRow } from '../../course/entity.ts';
+import { type CourseRow, courseHolds } from '../../course/entity.ts';
 import { changed } from '../../course/versions.ts';
 import { undoChange } from '../../intake/changes/undo.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Tx } from '../../platform/database/orm.ts';
-import { RuleRow, RuleVersionRow } from '../../rules/entity.ts';
+import { RuleRow, ruleVersionHolds, ruleHolds } from '../../rules/entity.ts';
 import { readableRules, ruleName } from '../../rules/repository.ts';
-import { WordingRow } from '../../wording/entity.ts';
-import { ViewRow } from '../lookout/entity.ts';
+import { WordingRow, wordingHolds } from '../../wording/entity.ts';
+import { ViewRow, viewHolds } from '../lookout/entity.ts';
 import { leaveSet } from '../sets/membership.ts';
 import { hasRung } from './checklist.ts';
-import type { CarryRow } from './entity.ts';
+import { type CarryRow, carryHolds } from './entity.ts';
 import type { Actor } from '@zest-bell/core/access';
+import { removeRows, updateRow } from '../../platform/database/writing.ts';
 
 export interface TakingBack {
   /** What was changed since goes too. */
@@ -26,7 +27,7 @@ export interface TakingBack {
 
 /** Throws `cannotUndo` where something of it has rung. The course is the transaction’s own. */
 export async function takeBackCarried(
-  tx: Tx,
+  tx: Tx<'course'>,
   row: CarryRow,
   course: CourseRow,
   live: LiveCourse,
@@ -40,9 +41,8 @@ export async function takeBackCarried(
   await takeRules(tx, row, how, stays);
   await takeWordings(tx, row, how, stays);
   await takeViews(tx, row, how, stays);
-  takeSettings(row, course, stays);
-  row.undoneAt = how.now;
-  await tx.flush();
+  await takeSettings(tx, row, course, stays);
+  await updateRow(tx, carryHolds, row, { undoneAt: how.now });
   await changed(tx, course.id, { settings: true });
   if (row.along.change !== null) await takeItems(tx, row, live, how, stays);
   return { stays };
@@ -51,26 +51,30 @@ export async function takeBackCarried(
 type Stays = CarryUndone['stays'][number][];
 
 /** A rule that was edited since, turned on or put away is named, and stays unless chosen. */
-async function takeRules(tx: Tx, { course, along }: CarryRow, { changedToo }: TakingBack, stays: Stays): Promise<void> {
+async function takeRules(
+  tx: Tx<'course'>,
+  { course, along }: CarryRow,
+  { changedToo }: TakingBack,
+  stays: Stays,
+): Promise<void> {
   const rows = await tx.find(RuleRow, { course, key: { $in: along.rules.map((r) => r.rule) } });
   for (const rule of rows) {
     if (rule.version > 1 && !changedToo) {
       stays.push({ kind: 'rule', name: ruleName(rule) });
       continue;
     }
-    await tx.nativeDelete(RuleVersionRow, { rule: rule.id });
+    await removeRows(tx, ruleVersionHolds, { rule: rule.id });
     await leaveSet(tx, 'rule', course, [rule.key]);
-    tx.remove(rule);
+    await removeRows(tx, ruleHolds, { course, id: rule.id });
   }
-  await tx.flush();
   const left = await tx.find(RuleRow, { course }, { orderBy: { position: 'asc' } });
-  left.forEach((rule, position) => (rule.position = position));
-  await tx.flush();
+  for (const [position, rule] of left.entries())
+    if (rule.position !== position) await updateRow(tx, ruleHolds, rule, { position });
 }
 
 /** A wording that a rule uses stays, whoever’s it is. */
 async function takeWordings(
-  tx: Tx,
+  tx: Tx<'course'>,
   { course, along }: CarryRow,
   { changedToo }: TakingBack,
   stays: Stays,
@@ -83,38 +87,46 @@ async function takeWordings(
       continue;
     }
     await leaveSet(tx, 'wording', course, [wording.key]);
-    tx.remove(wording);
+    await removeRows(tx, wordingHolds, { course, id: wording.id });
   }
 }
 
-async function takeViews(tx: Tx, { course, along }: CarryRow, { changedToo }: TakingBack, stays: Stays): Promise<void> {
+async function takeViews(
+  tx: Tx<'course'>,
+  { course, along }: CarryRow,
+  { changedToo }: TakingBack,
+  stays: Stays,
+): Promise<void> {
   const was = new Map(along.views.map((v) => [v.name, v.view]));
   for (const view of await tx.find(ViewRow, { course, name: { $in: [...was.keys()] } })) {
     if (!changedToo && !isSame(view.view, was.get(view.name))) stays.push({ kind: 'view', name: view.name });
-    else tx.remove(view);
+    else await removeRows(tx, viewHolds, { course, id: view.id });
   }
 }
 
 const SETTING_WORDS: Readonly<Record<string, string>> = { quietHours: 'Quiet hours', budget: 'Message budget' };
 
 /** Limits and sender go back only where they are as they came. */
-function takeSettings({ along }: CarryRow, course: CourseRow, stays: Stays): void {
+async function takeSettings(tx: Tx<'course'>, { along }: CarryRow, course: CourseRow, stays: Stays): Promise<void> {
   const now = course.settings as unknown as Readonly<Record<string, unknown>>;
   const back: Record<string, unknown> = {};
   for (const { what, to, before } of along.settings) {
     if (isSame(now[what], to)) back[what] = before;
     else stays.push({ kind: 'setting', name: SETTING_WORDS[what] ?? what });
   }
-  course.settings = { ...course.settings, ...back };
+  await updateRow(tx, courseHolds, course, { settings: { ...course.settings, ...back } });
   if (along.sender === null) return;
   if (isSame(course.sender, along.sender.after))
-    Object.assign(course, { sender: along.sender.before, senderConfirmed: along.sender.confirmed });
+    await updateRow(tx, courseHolds, course, {
+      sender: along.sender.before,
+      senderConfirmed: along.sender.confirmed,
+    });
   else stays.push({ kind: 'setting', name: 'Sender and signature' });
 }
 
 /** Items and marks are a change of their own, which says itself what stands on it. */
 async function takeItems(
-  tx: Tx,
+  tx: Tx<'course'>,
   row: CarryRow,
   live: LiveCourse,
   { by, now }: TakingBack,

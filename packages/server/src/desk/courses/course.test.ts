@@ -12,6 +12,8 @@ import { nextRoundOfAll, runDueRounds } from '../../rounds/scheduler.ts';
 import { at, COURSE, openStage, ruleOf, visit, type Agent, type Setting, type TestStage } from '../../testing/stage.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { breakTable } from '../../testing/database.ts';
+import { unguarded, freely } from '../../testing/unguarded.ts';
+import { asTx } from '../../testing/asTx.ts';
 
 let stage: TestStage;
 let smtp: TestSmtp;
@@ -34,7 +36,7 @@ const roundAt = async (when: string) => {
   await stage.dispatcher.drain();
 };
 const standing = async () => (await ada.get(`${course}/standing`).expect(200)).body as StandingAnswer;
-const nudges = () => stage.orm.em.fork().find(NudgeRow, {}, { orderBy: { id: 'asc' } });
+const nudges = () => unguarded(stage.orm).find(NudgeRow, {}, { orderBy: { id: 'asc' } });
 
 describe('the limits of a course', () => {
   const limits = { settings: COURSE.settings, breaks: [], marks: { mastery: 80 }, guards: DEFAULT_GUARDS };
@@ -179,9 +181,11 @@ describe('the switch over all mail of the course', () => {
     await roundAt('2026-09-05T09:30');
     const copied = at('2026-09-05T10:00');
     // What the backup does to its copy.
-    await stage.orm.em
-      .fork()
-      .nativeUpdate(CourseRow, {}, { copyFrom: copied, stoppedAt: copied, stoppedBy: 'the backup' });
+    await freely(stage.orm.em.fork()).nativeUpdate(
+      CourseRow,
+      {},
+      { copyFrom: copied, stoppedAt: copied, stoppedBy: 'the backup' },
+    );
     expect((await ada.get(`${course}/standing`).expect(200)).body).toMatchObject({ copyFrom: copied, queued: 3 });
     stage.clock.set(at('2026-09-07T12:00'));
     expect((await start('unclear', 'skip')).body).toMatchObject({ copyFrom: null, queued: 0, uncertain: 3 });
@@ -204,14 +208,14 @@ describe('the switch over all mail of the course', () => {
     };
     await inTransaction(stage.orm, (tx) =>
       queuePlainMail(
-        tx,
+        asTx(tx),
         { ...answer, subject: 'Re', text: 'See you', messageId: '<a@x.example>' },
         { name: 'P1', address: 'p1@saltmarsh.example', now },
       ),
     );
-    await stage.orm.em.fork().nativeUpdate(CourseRow, {}, { copyFrom: now, stoppedAt: now, stoppedBy: 'the backup' });
+    await unguarded(stage.orm).nativeUpdate(CourseRow, {}, { copyFrom: now, stoppedAt: now, stoppedBy: 'the backup' });
     await start('withdraw', 'skip');
-    const left = await stage.orm.em.fork().find(MessageRow, {}, { orderBy: { id: 'asc' } });
+    const left = await unguarded(stage.orm).find(MessageRow, {}, { orderBy: { id: 'asc' } });
     expect(left.map((m) => m.state)).toEqual(['withdrawn', 'withdrawn', 'withdrawn', 'uncertain']);
     expect(smtp.mails).toEqual([]);
   });
@@ -224,7 +228,7 @@ describe('the switch over all mail of the course', () => {
     await runDueRounds(other.services);
     await other.dispatcher.drain();
     await other.close();
-    expect(await stage.orm.em.fork().count(MessageRow, { state: 'queued' })).toBe(3);
+    expect(await unguarded(stage.orm).count(MessageRow, { state: 'queued' })).toBe(3);
     expect(smtp.mails).toEqual([]);
   });
 });
@@ -236,7 +240,7 @@ describe('a round that fails', () => {
     await open();
     await breakDisk(true);
     await roundAt('2026-09-05T09:30');
-    expect(await stage.orm.em.fork().count(MessageRow)).toBe(0);
+    expect(await unguarded(stage.orm).count(MessageRow)).toBe(0);
     const [trouble] = (await standing()).troubles;
     expect(trouble).toMatchObject({ rule: 'away', name: 'Away', attempts: 1, nextTryAt: at('2026-09-05T09:31') });
     expect(trouble!.message).toContain('the disk is full');
@@ -252,10 +256,10 @@ describe('a round that fails', () => {
 
   test('of a rule that cannot be read stops no other', async () => {
     await open({ rules: [ruleOf(), ruleOf({ id: 'second', name: 'Second' })] });
-    await stage.orm.em.fork().getConnection().execute(`update rule set document = '{}' where key = 'away'`);
+    await unguarded(stage.orm).getConnection().execute(`update rule set document = '{}' where key = 'away'`);
     await roundAt('2026-09-05T09:30');
     expect((await nudges()).map((n) => n.rule)).toEqual(['second', 'second', 'second']);
-    expect(await stage.orm.em.fork().count(TroubleRow, { rule: 'away' })).toBe(1);
+    expect(await unguarded(stage.orm).count(TroubleRow, { rule: 'away' })).toBe(1);
     // Nor the morning page.
     for (const page of ['today', 'today/ahead', 'falling']) await ada.get(`${course}/${page}`).expect(200);
   });
@@ -297,7 +301,7 @@ describe('the sender of a course', () => {
         { path: 'sender.replyTo', code: 'senderNotProven' },
       ],
     });
-    await inTransaction(stage.orm, (tx) => prove(tx, 1, sender.address, 'code'));
+    await inTransaction(stage.orm, (tx) => prove(asTx(tx), 1, sender.address, 'code'));
     await ada.put(`${course}/sender`).send({ sender, version: 1 }).expect(204);
     await roundAt('2026-09-05T09:30');
     expect(smtp.mails[0]!.mail.from?.value[0]).toEqual({ name: 'Dr. B. Holm', address: 'holm@saltmarsh.example' });

@@ -4,7 +4,7 @@
  */
 import { setImmediate as nextTurn } from 'node:timers/promises';
 import type { Knex } from '@mikro-orm/knex';
-import { lockCourse } from '../../course/lock.ts';
+import { inCourse } from '../../course/lock.ts';
 import { ROW_GOES, type Column, type Gone, type Holds } from '../../platform/database/holds.ts';
 import type { Em, Orm, Tx } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf, run } from '../../platform/database/query.ts';
@@ -49,10 +49,10 @@ async function eraseAbout(orm: Orm, table: Holds, course: number, gone: Gone): P
   for (const slice of inSlices(keys, AT_ONCE)) {
     await inTransaction(orm, async (tx) => {
       const theirs = () => at(tx, table).whereIn(keyOf(tx, table), slice);
-      if (table.erased === 'goes') return run(tx, theirs().delete());
+      if (table.erased === 'goes') return run(tx, table, theirs().delete());
       await emptyShared(tx, table, course, theirs);
       const left = { ...idsOf(tx, table, gone), ...emptiedOf(tx, table) };
-      if (Object.keys(left).length > 0) await run(tx, theirs().update(left));
+      if (Object.keys(left).length > 0) await run(tx, table, theirs().update(left));
       await emptyMade(tx, table, slice);
     });
     await nextTurn();
@@ -80,7 +80,7 @@ async function emptyShared(tx: Tx, table: Holds, course: number, theirs: () => K
     if (!('sharing' in about)) continue;
     const field = fieldOf(tx, table, about.sharing);
     const alike = inCourseOf(tx, table, course)!.whereIn(field, theirs().select(field));
-    await run(tx, alike.update(emptiedOf(tx, table, about.columns)));
+    await run(tx, table, alike.update(emptiedOf(tx, table, about.columns)));
   }
 }
 
@@ -90,6 +90,7 @@ async function emptyMade(tx: Tx, table: Holds, keys: readonly Id[]): Promise<voi
     for (const key of keys)
       await run(
         tx,
+        table,
         at(tx, table)
           .where(keyOf(tx, table), key)
           .update({ [fieldOf(tx, table, column)]: emptied.make(Number(key)) }),
@@ -105,10 +106,7 @@ async function search(orm: Orm, table: Holds, course: number, gone: Gone): Promi
   for await (const page of pagesOf(em, table, course, columns)) {
     const found = page.filter((row) => changesOf(em, table, columns, row, gone) !== null).map((row) => row.pk);
     for (const slice of inSlices(found, AT_ONCE))
-      await inTransaction(orm, async (tx) => {
-        await lockCourse(tx, course);
-        await clean(tx, table, course, columns, slice, gone);
-      });
+      await inCourse(orm, course, (tx) => clean(tx, table, course, columns, slice, gone));
     await nextTurn();
   }
 }
@@ -126,7 +124,7 @@ async function clean(
       const changes = changesOf(tx, table, columns, row, gone);
       if (changes === null) continue;
       const one = at(tx, table).where(keyOf(tx, table), row.pk);
-      await run(tx, changes === ROW_GOES ? one.delete() : one.update(changes));
+      await run(tx, table, changes === ROW_GOES ? one.delete() : one.update(changes));
     }
   }
 }
@@ -191,7 +189,7 @@ const removeAll = (orm: Orm, table: Holds, course: number): Promise<number> =>
     table,
     course,
     () => undefined,
-    (tx, keys) => run(tx, at(tx, table).whereIn(keyOf(tx, table), keys).delete()),
+    (tx, keys) => run(tx, table, at(tx, table).whereIn(keyOf(tx, table), keys).delete()),
   );
 
 /** Those that are not empty yet. */
@@ -205,5 +203,5 @@ const emptyAll = (orm: Orm, table: Holds, course: number): Promise<number> =>
         for (const [field, value] of Object.entries(emptiedOf(em, table)))
           void (value === null ? any.orWhereNotNull(field) : any.orWhereNot(field, value as string));
       }),
-    (tx, keys) => run(tx, at(tx, table).whereIn(keyOf(tx, table), keys).update(emptiedOf(tx, table))),
+    (tx, keys) => run(tx, table, at(tx, table).whereIn(keyOf(tx, table), keys).update(emptiedOf(tx, table))),
   );

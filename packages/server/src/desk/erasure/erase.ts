@@ -4,8 +4,8 @@ import { dirname } from 'node:path';
 import type { Actor } from '@zest-bell/core/access';
 import { erasedId } from '@zest-bell/core/course';
 import { dateOf, DAY, zoneOf, type Instant } from '@zest-bell/core/time';
-import { CourseRow, PersonRow } from '../../course/entity.ts';
-import { ErasedRow, marksOf } from '../../course/erased.ts';
+import { CourseRow, PersonRow, personHolds } from '../../course/entity.ts';
+import { ErasedRow, marksOf, erasedHolds } from '../../course/erased.ts';
 import { inCourse } from '../../course/lock.ts';
 import { personOf } from '../../course/repository.ts';
 import { forgetHistory } from '../../course/versions.ts';
@@ -21,11 +21,11 @@ import { AppError } from '../../platform/http/errors.ts';
 import type { Em, Orm, Tx } from '../../platform/database/orm.ts';
 import { countOf } from '../../platform/database/query.ts';
 import { leavingNoTrace } from '../../platform/database/freePages.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
 import { eraseRows } from './engine.ts';
 import { goneOf, type Known } from './named.ts';
 import { STORES, type StoreServices } from './stores.ts';
 import pLimit, { type LimitFunction } from 'p-limit';
+import { insertRow, removeRows, updateRows, updateRow } from '../../platform/database/writing.ts';
 
 type Erasing = StoreServices & Pick<Services, 'live' | 'clock' | 'seal' | 'logger' | 'forgetMail'>;
 
@@ -52,7 +52,7 @@ export async function beginErasing(
         seal.mark(link.external.trim().toLowerCase()),
       );
       const now = clock.now();
-      const kept = tx.create(ErasedRow, {
+      const kept = await insertRow(tx, erasedHolds, {
         course: order.course,
         at: now,
         by: order.by,
@@ -61,14 +61,13 @@ export async function beginErasing(
         marks: [...marksOf(seal, who.person), ...elsewhere],
         who: seal.close(JSON.stringify(who)),
       });
-      await tx.flush();
-      kept.standsAs = erasedId(kept.id, dateOf(Math.floor(zoneOf(timeZone).toWall(now) / DAY)));
+      const standsAs = erasedId(kept.id, dateOf(Math.floor(zoneOf(timeZone).toWall(now) / DAY)));
+      await updateRow(tx, erasedHolds, kept, { standsAs });
       await keepWhatCame(tx, known, now, order.student);
       await withdraw(tx, order.course, order.student, now);
       await endLaunchesOf(tx, order.course, order.student);
-      await tx.nativeDelete(PersonRow, { id: row.id });
+      await removeRows(tx, personHolds, { id: row.id });
       await forgetHistory(tx, order.course);
-      await tx.flush();
       return kept;
     });
   return leavingNoTrace(orm, begin);
@@ -78,7 +77,7 @@ export async function beginErasing(
  * Withdraws every message about them that the mail server does not have yet, answers to their replies included. A message whose text
  * is on its way at this moment arrives.
  */
-async function withdraw(tx: Tx, course: number, student: string, now: Instant): Promise<void> {
+async function withdraw(tx: Tx<'course'>, course: number, student: string, now: Instant): Promise<void> {
   const nudges = (await tx.find(NudgeRow, { course, student }, { fields: ['id'] })).map((n) => n.id);
   const answers = await tx.find(PlainMailRow, { course, nudge: { $in: nudges } }, { fields: ['id'] });
   const messages = await tx.find(
@@ -125,8 +124,8 @@ async function eraseOne(services: Erasing, { id, course, who, standsAs }: Erased
   forgetMail(person.email, gone.isNamed);
   // It has not ended: the answer is written beside the message, and goes with the next turn.
   if ((await inHandOf(orm.em.fork(), course, [person.id, standsAs])) > 0) return;
-  await inTransaction(orm, async (tx) => {
-    await tx.nativeUpdate(ErasedRow, { id }, { who: null });
+  await inCourse(orm, course, async (tx) => {
+    await updateRows(tx, erasedHolds, { id, course }, { who: null });
     await forgetHistory(tx, course);
   });
 }

@@ -21,6 +21,8 @@ import { accountActor } from '@zest-bell/core/access';
 import { declarations } from './declarations.ts';
 import { beginErasing, goOn } from './erase.ts';
 import { forgetOld } from './retention.ts';
+import { unguarded } from '../../testing/unguarded.ts';
+import { asTx } from '../../testing/asTx.ts';
 
 const COURSE = '/api/v1/courses/1';
 const IMANI = { id: 'imani', firstName: 'Imani', lastName: 'Okoro', email: 'imani@saltmarsh.example' };
@@ -56,14 +58,14 @@ afterEach(async () => {
 
 /** Every row of every table as one text, without what is sealed. */
 async function everything(): Promise<string> {
-  const em = stage.orm.em.fork();
+  const em = unguarded(stage.orm);
   const texts: string[] = [];
   for (const name of await tableNames(em)) texts.push(JSON.stringify(await rowsOf(em, em.getKnex()(name).select('*'))));
   return texts.join('\n');
 }
 /** A reply that was answered, and what somebody chose for statements. */
 async function writtenTo(): Promise<void> {
-  const em = stage.orm.em.fork();
+  const em = unguarded(stage.orm);
   const nudge = await em.findOneOrFail(NudgeRow, { student: 'imani' });
   const said = {
     subject: 'Re: A quiet week',
@@ -105,7 +107,7 @@ test('everything that is known of a student comes as one file, for owners', asyn
 });
 
 test('a file has nothing of somebody whose id or address only begins alike', async () => {
-  const em = stage.orm.em.fork();
+  const em = unguarded(stage.orm);
   const said = (actor: string, words: string) => ({
     ...{ course: 1, statement: `s ${words}`, standard: 'xapi', digest: '', actor, verb: 'v', activity: 'a' },
     ...{ registration: null, storedAt: 1, voided: false, state: 'taken', about: null, said: null, why: null },
@@ -135,7 +137,7 @@ describe('erasing a student', () => {
     expect(await everything()).not.toMatch(/imani|okoro/i);
     const rule = await stage.rule('other');
     expect((rule.document as { audience: { except: string[] } }).audience.except).toEqual(['p2']);
-    const { meanings } = await stage.orm.em.fork().findOneOrFail(CourseRow, { id: 1 });
+    const { meanings } = await unguarded(stage.orm).findOneOrFail(CourseRow, { id: 1 });
     expect(meanings.people).toEqual({ 'mailto:p2@elsewhere.example': 'p2' });
     const { lines, counts } = (await ada.get(`${COURSE}/log`).expect(200)).body as LogAnswer;
     expect(lines.map((n) => n.studentName)).toContain('a student, erased on Sep 10');
@@ -147,7 +149,7 @@ describe('erasing a student', () => {
   });
 
   test('leaves nobody in the mail that lists several students, in replies that were passed on, and in what changes say of items', async () => {
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     const [theirs] = await em.find(AttemptRow, { recipientName: /Imani/ });
     const others = await em.find(AttemptRow, { id: { $ne: theirs!.id } }, { orderBy: { id: 'asc' }, limit: 1 });
     // The advisor got one mail about both.
@@ -178,7 +180,7 @@ describe('erasing a student', () => {
   test('leaves what came of their nudges as it was counted, and so does forgetting the course', async () => {
     stage.clock.set(at('2026-09-11T12:00'));
     await stage.tell([visit('imani', '2026-09-11T10:00'), visit('p2', '2026-09-11T11:00')]);
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     const nudge = await em.findOneOrFail(NudgeRow, { student: 'imani' });
     const said = { subject: 'Re', text: 'Here', at: at('2026-09-11T10:30'), messageId: '<c@d>' };
     await em.insert(ReplyRow, {
@@ -214,7 +216,7 @@ describe('erasing a student', () => {
 
   test('ends in its first transaction what a mail process has claimed, and what answers them', async () => {
     await writtenTo();
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     const [nudge] = await em.find(NudgeRow, { student: 'imani' });
     const [answer] = await em.find(PlainMailRow, { nudge: nudge!.id, kind: 'answer' });
     const claimed = { state: 'handing', claimedBy: 'another process', settledAt: null } as const;
@@ -231,7 +233,7 @@ describe('erasing a student', () => {
   });
 
   test('leaves alone what the mail server has already begun to receive', async () => {
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     const [nudge] = await em.find(NudgeRow, { student: 'imani' });
     const begun = { state: 'handing', claimedBy: 'another process', begunAt: stage.clock.now() } as const;
     await em.nativeUpdate(MessageRow, { nudge: nudge!.id }, begun);
@@ -272,10 +274,10 @@ describe('erasing a student', () => {
   test('goes on after the server was stopped in the midst of it', async () => {
     const { orm } = stage;
     await beginErasing(stage.services, { course: 1, student: 'imani', by: accountActor(1) });
-    expect((await orm.em.fork().findOneOrFail(ErasedRow, { id: 1 })).who).not.toBeNull();
+    expect((await unguarded(orm).findOneOrFail(ErasedRow, { id: 1 })).who).not.toBeNull();
     await goOn(stage.services);
     await goOn(stage.services);
-    expect((await orm.em.fork().findOneOrFail(ErasedRow, { id: 1 })).who).toBeNull();
+    expect((await unguarded(orm).findOneOrFail(ErasedRow, { id: 1 })).who).toBeNull();
     expect(await everything()).not.toMatch(/imani|okoro/i);
   });
 
@@ -286,7 +288,7 @@ describe('erasing a student', () => {
 });
 
 test('what is known is removed so many months after a course’s end, and counts stay', async () => {
-  await inTransaction(stage.orm, (tx) => setInstallation(tx, { factorRequired: false, keepMonths: 6 }));
+  await inTransaction(stage.orm, (tx) => setInstallation(asTx(tx), { factorRequired: false, keepMonths: 6 }));
   stage.clock.set(at('2027-06-17T12:00'));
   await forgetOld(stage.services);
   expect(await everything()).toContain('called');
@@ -321,7 +323,7 @@ describe('a course keeps it', () => {
 
   test('shorter where everywhere became shorter meanwhile', async () => {
     await ada.put(`${COURSE}/kept`).send({ months: 12 }).expect(204);
-    await inTransaction(stage.orm, (tx) => setInstallation(tx, { factorRequired: false, keepMonths: 6 }));
+    await inTransaction(stage.orm, (tx) => setInstallation(asTx(tx), { factorRequired: false, keepMonths: 6 }));
     expect(await kept()).toMatchObject({ months: 6, own: 12, until: '2027-06-18' });
   });
 });

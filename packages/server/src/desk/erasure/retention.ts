@@ -1,7 +1,7 @@
 /** What is known of students is kept for so long after a course's end, and then removed: counts without persons stay. */
 import { DAY } from '@zest-bell/core/time';
 import { installationOf } from '../../access/installation.ts';
-import { ActRow } from '../../access/entity.ts';
+import { actHolds } from '../../access/entity.ts';
 import { EventRow, GradeRow } from '../../course/activity/entity.ts';
 import { CourseRow } from '../../course/entity.ts';
 import { inCourse } from '../../course/lock.ts';
@@ -15,6 +15,7 @@ import { inTransaction } from '../../platform/database/transaction.ts';
 import { forgetRows } from './engine.ts';
 import { STORES, type StoreServices } from './stores.ts';
 import { wallClock } from '../../platform/process/clock.ts';
+import { removeRows } from '../../platform/database/writing.ts';
 
 /** The log of acts, by the real clock. */
 const ACTS_KEPT = 730 * DAY;
@@ -49,7 +50,7 @@ export async function forgetOld(services: Forgetting): Promise<void> {
     if (removed > 0)
       logger.warn({ course: id, rows: removed }, 'what was known of students is removed: the course ended long ago');
   }
-  const acts = await inTransaction(orm, (tx) => tx.nativeDelete(ActRow, { at: { $lt: wallClock() - ACTS_KEPT } }));
+  const acts = await inTransaction(orm, (tx) => removeRows(tx, actHolds, { at: { $lt: wallClock() - ACTS_KEPT } }));
   if (acts > 0) logger.info({ acts }, 'acts of two years ago are removed');
 }
 
@@ -71,6 +72,6 @@ async function forgetCourse(services: Forgetting, course: number): Promise<numbe
   let removed = 0;
   for (const store of STORES) removed += await store.forget(services, course);
   removed += await forgetRows(orm, course);
-  if (removed > 0) await inTransaction(orm, (tx) => forgetHistory(tx, course));
+  if (removed > 0) await inCourse(orm, course, (tx) => forgetHistory(tx, course));
   return removed;
 }

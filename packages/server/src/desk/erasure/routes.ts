@@ -5,16 +5,16 @@ import { actorNames, type ActorName } from '../../access/actors.ts';
 import { idOf } from '../../access/asking.ts';
 import type { Door } from '../../access/door.ts';
 import { mustBeFresh } from '../../access/signing.ts';
-import { ErasedRow } from '../../course/erased.ts';
+import { ErasedRow, erasedHolds } from '../../course/erased.ts';
 import { installationOf } from '../../access/installation.ts';
-import { CourseRow } from '../../course/entity.ts';
+import { CourseRow, courseHolds } from '../../course/entity.ts';
 import { inCourse } from '../../course/lock.ts';
 import { keptUntil } from './retention.ts';
 import type { Services } from '../../intake/services.ts';
 import { AppError } from '../../platform/http/errors.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
 import { dataOf } from './data.ts';
 import { beginErasing, goOn, inHandOf } from './erase.ts';
+import { updateRows, updateRow } from '../../platform/database/writing.ts';
 
 export function erasureRoutes(door: Door, services: Services): void {
   const { orm, reading, live, clock, logger } = services;
@@ -58,8 +58,7 @@ export function erasureRoutes(door: Door, services: Services): void {
         },
       ]);
     await inCourse(orm, course, async (tx, row) => {
-      row.keepMonths = months;
-      await tx.flush();
+      await updateRow(tx, courseHolds, row, { keepMonths: months });
     });
   });
 
@@ -78,7 +77,7 @@ export function erasureRoutes(door: Door, services: Services): void {
 
   door.on(contract.erasure.allow, async ({ course, path }) => {
     const row = { course, id: idOf(path.erased), allowedAt: null };
-    const done = await inTransaction(orm, (tx) => tx.nativeUpdate(ErasedRow, row, { allowedAt: clock.now() }));
+    const done = await inCourse(orm, course, (tx) => updateRows(tx, erasedHolds, row, { allowedAt: clock.now() }));
     if (done === 0) throw new AppError('notFound');
   });
 }

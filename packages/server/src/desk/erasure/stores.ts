@@ -2,13 +2,14 @@
 import { readdir, readFile, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { folderOf, KEPT_FOLDERS } from '../../intake/imports/folder.ts';
-import { ImportRow } from '../../intake/imports/entity.ts';
+import { ImportRow, importHolds } from '../../intake/imports/entity.ts';
 import type { Services } from '../../intake/services.ts';
 import { decodeText, UnreadableFile } from '@zest-bell/core/imports';
 import { CourseRow } from '../../course/entity.ts';
 import type { Gone } from '../../platform/database/holds.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
 import { ExportRow } from '../exports/entity.ts';
+import { updateRows } from '../../platform/database/writing.ts';
+import { inCourse } from '../../course/lock.ts';
 
 export type StoreServices = Pick<Services, 'orm' | 'brought' | 'folder' | 'exporting'>;
 
@@ -27,10 +28,10 @@ const FOR_COURSE = 'Removed, because the course ended long ago';
 
 /** Files that nobody took yet: what is in one is not known, so it is brought again where it is still wanted. */
 async function removeBrought({ orm, brought }: StoreServices, course: number, trouble: string): Promise<number> {
-  const gone = await inTransaction(orm, async (tx) => {
+  const gone = await inCourse(orm, course, async (tx) => {
     const open = { course, file: { $ne: null } };
     const rows = await tx.find(ImportRow, open, { fields: ['file'], disableIdentityMap: true });
-    await tx.nativeUpdate(ImportRow, open, { file: null, state: 'refused', trouble });
+    await updateRows(tx, importHolds, open, { file: null, state: 'refused', trouble });
     return rows.map((row) => row.file);
   });
   await brought.forget(gone);

@@ -27,6 +27,7 @@ import { forgetOld } from './retention.ts';
 import { goneOf } from './named.ts';
 import { keyOf, knownIn, propertyOf, tableOf } from './rowsOf.ts';
 import { STORES } from './stores.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 /** Names that occur nowhere else. */
 const WHO = { id: 'zq-4711-x', firstName: 'Zebulon', lastName: 'Quillfeather', email: 'zebulon@quill.example' };
@@ -119,7 +120,7 @@ const KNOWS_NOBODY = ['key', 'plain', 'account'];
 
 /** A row in every table. `isAbout`: about them, in every column that may hold somebody; else about another, whose words name them. */
 async function fillTables(isAbout: boolean): Promise<ReadonlyMap<string, number>> {
-  const em = stage.orm.em.fork();
+  const em = unguarded(stage.orm);
   const made = new Map<string, number>();
   const tables = new Map(declarations.map((of) => [tableOf(em, of), of]));
   // Rows that others lead to come first.
@@ -146,7 +147,7 @@ async function fillTables(isAbout: boolean): Promise<ReadonlyMap<string, number>
 }
 
 async function fillEverything(): Promise<void> {
-  const em = stage.orm.em.fork();
+  const em = unguarded(stage.orm);
   const made = await fillTables(true);
   await fillTables(false);
   const other = {
@@ -217,7 +218,7 @@ const textOf = (value: unknown): string =>
 
 /** Every column of every table, and every file, that names them. */
 async function whereNamed(): Promise<string[]> {
-  const em = stage.orm.em.fork();
+  const em = unguarded(stage.orm);
   const found: string[] = [];
   for (const table of await tableNames(em))
     for (const row of await rowsOf<Record<string, unknown>>(em, em.getKnex()(table).select('*')))
@@ -234,7 +235,7 @@ const filesUnder = (folder: string): string[] =>
   });
 
 test('every table and every folder says what it holds', async () => {
-  const em = stage.orm.em.fork();
+  const em = unguarded(stage.orm);
   const declared = declarations.map((of) => tableOf(em, of)).toSorted();
   const tables = (await tableNames(em)).filter((name) => name !== 'mikro_orm_migrations');
   expect(declared).toEqual(tables);
@@ -263,7 +264,7 @@ const UNTOLD: Readonly<Record<string, string>> = {
 
 test('the file of a student tells everything that the tables say they tell', async () => {
   await fillEverything();
-  const em = stage.orm.em.fork();
+  const em = unguarded(stage.orm);
   await em.nativeUpdate(StatementRow, {}, { json: JSON.stringify({ said: TEXT }) });
   const opened = await stage.services.live.get(em, 1);
   const data: Readonly<Record<string, unknown>> = { ...(await dataOf(em, opened, WHO.id, stage.clock.now())) };
@@ -291,7 +292,7 @@ test('the file of a student tells everything that the tables say they tell', asy
 test('who stands wherever somebody may stand is nowhere once they are erased, and others stay', async () => {
   await fillEverything();
   const before = await whereNamed();
-  const em = stage.orm.em.fork();
+  const em = unguarded(stage.orm);
   for (const of of declarations.filter((d) => !['person', 'erased', 'course'].includes(tableOf(em, d))))
     for (const [column, { emptied, searched }] of Object.entries(of.columns)) {
       const { fieldNames, runtimeType } = propertyOf(em, of, column);
@@ -317,7 +318,7 @@ test('nothing that is to be forgotten of a course is left so many months after i
   await fillEverything();
   stage.clock.set(stage.clock.now() + 5 * 366 * 86_400_000);
   await forgetOld(stage.services);
-  const em = stage.orm.em.fork();
+  const em = unguarded(stage.orm);
   const left = await whereNamed();
   for (const of of declarations) {
     const table = tableOf(em, of);

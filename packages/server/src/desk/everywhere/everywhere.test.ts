@@ -5,19 +5,20 @@ import type { EveryLogAnswer, EveryLookoutAnswer } from '@zest-bell/core/exchang
 import { NO_VIEW } from '@zest-bell/core/lookout';
 import { Access } from '../../access/entity.ts';
 import { CourseRow } from '../../course/entity.ts';
-import { insertCourse } from '../../course/repository.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';
 import { insertRule } from '../../rules/repository.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { asTx } from '../../testing/asTx.ts';
 import { at, COURSE, openStage, ruleOf, SENDER, visit, type Agent, type TestStage } from '../../testing/stage.ts';
+import { unguarded, freely } from '../../testing/unguarded.ts';
+import { insertCourse } from '../../testing/insertCourse.ts';
 
 let stage: TestStage;
 let ada: Agent;
 
 beforeEach(async () => {
   stage = await openStage({ now: '2026-09-09T12:00' });
-  const em = asTx(stage.orm.em.fork());
+  const em = asTx(unguarded(stage.orm));
   const { account } = await em.findOneOrFail(Access, { course: 1 });
   const items = [{ ...COURSE.items[0]!, id: 'other', title: 'Something else' }];
   const course = makeCourse({ ...COURSE, code: 'NAV 121', items, people: COURSE.people.slice(0, 2) });
@@ -26,10 +27,10 @@ beforeEach(async () => {
     tokenHash: 'x',
     guards: { askAbove: 1, staleHours: null },
   });
-  em.create(Access, { account, course: id, role: 'owner' });
+  freely(em).create(Access, { account, course: id, role: 'owner' });
   const { course: _c, id: _i, ...wording } = (await em.findOneOrFail(WordingRow, { course: 1 })) as WordingRow & object;
-  em.create(WordingRow, { ...wording, course: id });
-  await em.flush();
+  freely(em).create(WordingRow, { ...wording, course: id });
+  await freely(em).flush();
   await insertRule(em, { id, course }, ruleOf({ name: 'Gone quiet' }), account, at('2026-09-01T00:00'));
   await stage.tell([visit('p1', '2026-09-08T10:00')]);
   ada = await stage.signIn();
@@ -97,6 +98,6 @@ test('nobody else’s course, and none that is archived', async () => {
   const bo = await stage.signIn('bo@saltmarsh.example');
   expect((await bo.get('/api/v1/log').expect(200)).body).toMatchObject({ lines: [], counts: { all: 0 } });
   await bo.post('/api/v1/courses/1/lookout/everywhere').send({ view: NO_VIEW }).expect(404);
-  await stage.orm.em.fork().nativeUpdate(CourseRow, { id: 2 }, { archivedAt: at('2026-09-01T00:00') });
+  await unguarded(stage.orm).nativeUpdate(CourseRow, { id: 2 }, { archivedAt: at('2026-09-01T00:00') });
   expect((await log()).lines.map((l) => l.code)).toEqual(['NAV 120', 'NAV 120']);
 });

@@ -15,7 +15,7 @@ export const FeedRow = defineEntity({
     madeBy: actorColumn(),
   },
 });
-export type FeedRow = InferEntity<typeof FeedRow>;
+export type FeedRow = Readonly<InferEntity<typeof FeedRow>>;
 
 /** What of it was told, so that a change of it can be told as one. */
 export const FeedEntryRow = defineEntity({
@@ -31,7 +31,7 @@ export const FeedEntryRow = defineEntity({
   },
   uniques: [{ properties: ['course', 'name'] }],
 });
-export type FeedEntryRow = InferEntity<typeof FeedEntryRow>;
+export type FeedEntryRow = Readonly<InferEntity<typeof FeedEntryRow>>;
 
 /** A file that somebody takes along, made by one process and asked for by way of any. */
 export const ExportRow = defineEntity({
@@ -54,7 +54,7 @@ export const ExportRow = defineEntity({
     heardAt: instantColumn(),
   },
 });
-export type ExportRow = InferEntity<typeof ExportRow>;
+export type ExportRow = Readonly<InferEntity<typeof ExportRow>>;
 
 export const feedHolds = holds(FeedRow, {
   owner: ['course'],
@@ -65,7 +65,7 @@ export const feedEntryHolds = holds(FeedEntryRow, {
   columns: { id: key, course: key, name: key, digest: plain, sequence: plain, changedAt: plain },
 });
 export const exportHolds = holds(ExportRow, {
-  owner: ['course', 'account'],
+  owner: ['process'],
   columns: {
     id: key,
     account: key,

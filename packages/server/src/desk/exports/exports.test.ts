@@ -21,6 +21,7 @@ import { runDueRounds } from '../../rounds/scheduler.ts';
 import { asTx } from '../../testing/asTx.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, COURSE, openStage, ruleOf, visit, type Agent, type TestStage } from '../../testing/stage.ts';
+import { unguarded, freely } from '../../testing/unguarded.ts';
 
 let stage: TestStage;
 let ada: Agent;
@@ -35,7 +36,7 @@ beforeEach(async () => {
     course: { people, breaks: [{ from: '2026-11-23', to: '2026-11-29', name: 'Harvest break' }] },
     rules: [ruleOf({ rhythm: { start: '2026-08-31T09:30', rrule: 'FREQ=WEEKLY;BYDAY=TH', until: '2026-12-18' } })],
   });
-  const em = asTx(stage.orm.em.fork());
+  const em = asTx(unguarded(stage.orm));
   const file = await takeFile(
     em,
     1,
@@ -47,7 +48,7 @@ beforeEach(async () => {
     body: 'From the desk of {{ sender.name }}:\n\nhello {{ student.first_name | default: "there" }} — é.\n\n{{ sender.signature }}',
     ...{ files: [file], letter: { page: 'Letter', fileName: 'For {{ student.first_name }}', attach: true } },
   });
-  await em.flush();
+  await freely(em).flush();
   await stage.tell([visit('p1', '2026-09-02T10:00'), visit('p3', '2026-09-03T10:00')]);
   ada = await stage.signIn();
   stage.clock.set(at('2026-09-10T09:31'));
@@ -189,7 +190,7 @@ describe('the send log', () => {
   });
 
   test('very many nudges are read page by page, each once', async () => {
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     const [like] = await em.find(NudgeRow, {}, { limit: 1 });
     const rows = Array.from({ length: 1700 }, (_, i) => ({
       ...{
@@ -274,7 +275,7 @@ describe('the calendar', () => {
     const path = await feed();
     const before = await eventsAt(path);
     expect(before.every((e) => e.sequence === 0)).toBe(true);
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     await em.nativeUpdate(ItemRow, { course: 1, key: 'q1' }, { dueAt: at('2026-09-20T23:59') });
     await em.getKnex()('course').where({ id: 1 }).increment('version');
     const after = await eventsAt(path);

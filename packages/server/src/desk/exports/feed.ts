@@ -4,10 +4,10 @@ import { calendarText, type CalendarEvent } from '@zest-bell/core/exports';
 import { DAY, dateOf, roundInstants, type Instant } from '@zest-bell/core/time';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import type { Em, Orm } from '../../platform/database/orm.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
-import { lockCourse } from '../../course/lock.ts';
+import { inCourse } from '../../course/lock.ts';
 import { readableRules, rowsOn } from '../../rules/repository.ts';
-import { FeedEntryRow } from './entity.ts';
+import { FeedEntryRow, feedEntryHolds } from './entity.ts';
+import { insertRow, updateRow } from '../../platform/database/writing.ts';
 
 type Said = Omit<CalendarEvent, 'sequence' | 'stamp' | 'uid'> & {
   /** Within its course. */
@@ -56,19 +56,20 @@ export async function feedText(orm: Orm, em: Em, live: LiveCourse, now: Instant)
   const isOld = ({ name, digest }: { name: string; digest: string }) => known.get(name)?.digest !== digest;
   const current = said.map((s) => ({ said: s, name: s.name, digest: digestOf(s) }));
   const entries = current.some(isOld)
-    ? await inTransaction(orm, async (tx) => {
-        await lockCourse(tx, live.id);
+    ? await inCourse(orm, live.id, async (tx) => {
         const rows = await tx.find(FeedEntryRow, { course: live.id });
         const byName = new Map(rows.map((r) => [r.name, r]));
         for (const { name, digest } of current) {
           const row = byName.get(name);
           if (!row) {
-            byName.set(name, tx.create(FeedEntryRow, { course: live.id, name, digest, sequence: 0, changedAt: now }));
+            byName.set(
+              name,
+              await insertRow(tx, feedEntryHolds, { course: live.id, name, digest, sequence: 0, changedAt: now }),
+            );
           } else if (row.digest !== digest) {
-            Object.assign(row, { digest, sequence: row.sequence + 1, changedAt: now });
+            await updateRow(tx, feedEntryHolds, row, { digest, sequence: row.sequence + 1, changedAt: now });
           }
         }
-        await tx.flush();
         return byName;
       })
     : known;

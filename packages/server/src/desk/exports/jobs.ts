@@ -12,7 +12,8 @@ import { AppError } from '../../platform/http/errors.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { LEASE } from '../../platform/work/lease.ts';
 import type { Services } from '../../platform/services.ts';
-import { ExportRow } from './entity.ts';
+import { ExportRow, exportHolds } from './entity.ts';
+import { insertRow, removeRows, updateRows } from '../../platform/database/writing.ts';
 
 /** How long a file is kept, in ms. */
 const KEPT = 3_600_000;
@@ -53,9 +54,8 @@ export class ExportJobs {
       const mine = await tx.find(ExportRow, { account: of.account }, { orderBy: { heardAt: 'asc' } });
       const old = mine.filter((m) => !isOpen(m)).slice(0, -2);
       if (mine.filter(isOpen).length >= MOST_OF_ONE) throw new AppError('tooMuchAtOnce');
-      const row = tx.create(ExportRow, { ...of, id, state: 'waiting', heardAt: wallClock() });
-      tx.remove(old);
-      await tx.flush();
+      const row = await insertRow(tx, exportHolds, { ...of, id, state: 'waiting', heardAt: wallClock() });
+      await removeRows(tx, exportHolds, { id: { $in: old.map((one) => one.id) } });
       return { row, old };
     });
     for (const { id } of old) await rm(this.pathOf(id), { force: true });
@@ -72,7 +72,8 @@ export class ExportJobs {
     const tell = async (more: Partial<ExportRow>) => {
       const set = { done, total, heardAt: wallClock(), ...more };
       // Taken back by whoever ordered it: there is nothing to tell of any more.
-      if ((await inTransaction(this.services.orm, (tx) => tx.nativeUpdate(ExportRow, { id }, set))) === 0) stop.abort();
+      if ((await inTransaction(this.services.orm, (tx) => updateRows(tx, exportHolds, { id }, set))) === 0)
+        stop.abort();
     };
     const telling = setInterval(() => void tell({}).catch(() => undefined), TOLD);
     await this.line(async () => {
@@ -103,7 +104,7 @@ export class ExportJobs {
     // The folder before the rows: a file that begins meanwhile has had its row before.
     const found = await readdir(exporting).catch(() => []);
     const kept = await inTransaction(orm, async (tx) => {
-      await tx.nativeDelete(ExportRow, { heardAt: { $lt: old } });
+      await removeRows(tx, exportHolds, { heardAt: { $lt: old } });
       return tx.find(ExportRow, {}, { fields: ['id'], disableIdentityMap: true });
     });
     const names = new Set(kept.map((row) => row.id));
@@ -116,9 +117,9 @@ export class ExportJobs {
   private async find(owner: Owner, id: string): Promise<ExportRow> {
     const row = await this.services.orm.em.fork().findOne(ExportRow, { ...owner, id });
     if (!row) throw new AppError('notFound');
-    if (isLost(row))
-      Object.assign(row, { state: 'failed', trouble: 'The server stopped while it made this file. Try again.' });
-    return row;
+    return isLost(row)
+      ? { ...row, state: 'failed', trouble: 'The server stopped while it made this file. Try again.' }
+      : row;
   }
 
   async state(owner: Owner, id: string): Promise<ExportState> {
@@ -134,7 +135,7 @@ export class ExportJobs {
 
   async stop(owner: Owner, id: string): Promise<void> {
     await this.find(owner, id);
-    await inTransaction(this.services.orm, (tx) => tx.nativeDelete(ExportRow, { id }));
+    await inTransaction(this.services.orm, (tx) => removeRows(tx, exportHolds, { id }));
     await rm(this.pathOf(id), { force: true });
   }
 }

@@ -15,11 +15,12 @@ import { readableRules, ruleNames } from '../../rules/repository.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { findFile } from '../../wording/files/repository.ts';
 import { compiledOf, wordingOfRow } from '../../wording/repository.ts';
-import { FeedRow } from './entity.ts';
+import { FeedRow, feedHolds } from './entity.ts';
 import { feedText } from './feed.ts';
 import { ExportJobs } from './jobs.ts';
 import { makeFile, nameOf } from './making.ts';
 import { hashOf, newSecret } from '../../access/secrets.ts';
+import { insertRow, removeRows } from '../../platform/database/writing.ts';
 
 export function exportRoutes(door: Door, services: Services): void {
   const { orm, reading, live, clock } = services;
@@ -65,15 +66,14 @@ export function exportRoutes(door: Door, services: Services): void {
   door.on(contract.exports.newFeed, async ({ course, actor: madeBy }) => {
     const token = newSecret();
     await inCourse(orm, course, async (tx) => {
-      await tx.nativeDelete(FeedRow, { course });
-      tx.create(FeedRow, { course, tokenHash: hashOf(token), madeAt: clock.now(), madeBy });
-      await tx.flush();
+      await removeRows(tx, feedHolds, { course });
+      await insertRow(tx, feedHolds, { course, tokenHash: hashOf(token), madeAt: clock.now(), madeBy });
     });
     return { path: `/calendar/${token}.ics` };
   });
 
   door.on(contract.exports.endFeed, async ({ course }) => {
-    await inCourse(orm, course, (tx) => tx.nativeDelete(FeedRow, { course }));
+    await inCourse(orm, course, (tx) => removeRows(tx, feedHolds, { course }));
   });
 }
 

@@ -7,6 +7,7 @@ import { insertNudge } from '../../testing/queued.ts';
 import { openStage, type TestStage } from '../../testing/stage.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { Figures } from './figures.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 let stage: TestStage;
 afterEach(() => stage.close());
@@ -15,7 +16,7 @@ const TOKEN = 'sixteen characters';
 
 test('figures are told to who shows the token, and name nobody', async () => {
   stage = await openStage({ now: '2026-09-10T12:00' });
-  const em = stage.orm.em.fork();
+  const em = unguarded(stage.orm);
   const now = stage.clock.now();
   await insertNudge(asTx(em), { student: 'p1' }, [{ sendAt: now - 1 }, { sendAt: now + 9 }]);
   await insertNudge(asTx(em), { student: 'p2', state: 'uncertain' });

@@ -2,15 +2,16 @@
 import { newMessageId } from '../../platform/mail/mail.ts';
 import { DAY, HOUR, weekdayIndex, zoneOf, type Instant } from '@zest-bell/core/time';
 import { inboxWords, isClear, type Digest, type InboxCourse } from '@zest-bell/core/exchange';
-import { Account, mailOf } from '../../access/entity.ts';
-import { CourseRow } from '../../course/entity.ts';
+import { Account, mailOf, accountHolds } from '../../access/entity.ts';
 import type { Tx } from '../../platform/database/orm.ts';
 import { inTurns } from '../../platform/work/inTurns.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
 import { queuePlainMail } from '../../mail/plainMail/queue.ts';
 import type { Services } from '../../intake/services.ts';
 import { countFalling, readInbox } from './inbox.ts';
 import { accountActor } from '@zest-bell/core/access';
+import { updateRows } from '../../platform/database/writing.ts';
+import { inAccount } from '../../access/holding.ts';
+import { alsoCourse } from '../../course/lock.ts';
 
 /** Local hour at which it is written, before the first class of a day. */
 const HOUR_OF_DAY = 7;
@@ -49,23 +50,27 @@ async function write(services: Services, id: number): Promise<void> {
   // What takes long is read before anything is locked, and in turns with everything else.
   const read = await readInbox(services.orm.em.fork(), services, id);
   const courses = await inTurns(() => countFalling(read));
-  await inTransaction(services.orm, (em) => store(em, services, id, courses));
+  await inAccount(services.orm, id, (tx, account) => store(tx, services, account, courses));
 }
 
-async function store(em: Tx, services: Services, id: number, courses: readonly InboxCourse[]): Promise<void> {
+async function store(
+  em: Tx<'account'>,
+  services: Services,
+  account: Account,
+  courses: readonly InboxCourse[],
+): Promise<void> {
   const now = services.clock.now();
-  const account = await em.findOneOrFail(Account, { id });
-  const { digest, digestAt } = account;
+  const { id, digest, digestAt } = account;
   if (digestAt == null || digestAt > now) return;
   // Only the process that moves the date on writes the mail. Another that has read the same date updates no row.
   const next = nextDigestAt(digest, now, courses[0]?.timeZone ?? 'UTC');
-  if ((await em.nativeUpdate(Account, { id, digest, digestAt }, { digestAt: next })) === 0) return;
+  if ((await updateRows(em, accountHolds, { id, digest, digestAt }, { digestAt: next })) === 0) return;
   const open = courses.filter((c) => !isClear(c));
   const [first] = open;
-  if (first) {
-    const { sender } = await em.findOneOrFail(CourseRow, { id: first.course });
-    await queuePlainMail(
-      em,
+  if (!first) return;
+  await alsoCourse(em, first.course, (tx, { sender }) =>
+    queuePlainMail(
+      tx,
       {
         ...{ kind: 'digest', course: first.course, reply: null, nudge: null, by: accountActor(account.id), at: now },
         subject: `Zest Bell: ${open.map((c) => c.code).join(', ')}`.slice(0, 200),
@@ -74,9 +79,8 @@ async function store(em: Tx, services: Services, id: number, courses: readonly I
         inReplyTo: null,
       },
       { name: account.name, address: mailOf(account) ?? sender.replyTo, now },
-    );
-  }
-  await em.flush();
+    ),
+  );
 }
 
 /** What waits, course by course. No student is named: mail is read in many places. */

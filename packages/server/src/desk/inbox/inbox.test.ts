@@ -13,6 +13,7 @@ import { runDueRounds } from '../../rounds/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, COURSE, openStage, PASSWORD, REPLY_DOMAIN, type Agent, type TestStage } from '../../testing/stage.ts';
 import { nextDigestAt, writeDigests } from './digest.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 let stage: TestStage;
 let smtp: TestSmtp;
@@ -26,7 +27,7 @@ beforeEach(async () => {
   await runDueRounds(stage.services);
   await stage.dispatcher.drain();
   stage.clock.set(at('2026-09-06T10:00'));
-  const em = stage.orm.em.fork();
+  const em = unguarded(stage.orm);
   em.create(ReplyRow, {
     ...{ course: 1, nudge: 1, student: 'p1', kind: 'reply', at: at('2026-09-06T09:00') },
     ...{ messageId: '<theirs@saltmarsh.example>', fromName: 'P1 Lind', fromAddress: 'p1@saltmarsh.example' },
@@ -43,7 +44,7 @@ const inbox = async () => (await ada.get('/api/v1/inbox').expect(200)).body as I
 
 describe('the inbox', () => {
   test('counts what waits in each course of the person, and has the open replies', async () => {
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     await em.nativeUpdate(PersonRow, { key: 'p1' }, { bouncedAt: at('2026-09-06T09:30') });
     const answer = await inbox();
     expect(answer.digest).toBe('off');
@@ -57,7 +58,7 @@ describe('the inbox', () => {
 
   test('says of an open reply whether the rule that it answers stops at it', async () => {
     const rule = async () => (await inbox()).replies[0]!.rule;
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     const { document } = await em.findOneOrFail(RuleRow, { key: 'away' });
     const set = (repeat: object) => em.nativeUpdate(RuleRow, { key: 'away' }, { document: { ...document, repeat } });
     await set({});
@@ -69,7 +70,7 @@ describe('the inbox', () => {
   });
 
   test('is of one’s own courses alone', async () => {
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     em.create(Account, {
       name: 'Eve',
       email: 'eve@saltmarsh.example',
@@ -101,8 +102,8 @@ describe('a reply', () => {
     expect((await inbox()).replies).toEqual([]);
     // A second window, or a double click.
     await ada.post('/api/v1/courses/1/replies/1/answer').send({ text: 'Monday at ten is fine.' }).expect(409);
-    expect(await stage.orm.em.fork().find(PlainMailRow, {})).toMatchObject([{ kind: 'answer' }]);
-    expect(await stage.orm.em.fork().find(MessageRow, { nudge: null })).toMatchObject([{ state: 'sent' }]);
+    expect(await unguarded(stage.orm).find(PlainMailRow, {})).toMatchObject([{ kind: 'answer' }]);
+    expect(await unguarded(stage.orm).find(MessageRow, { nudge: null })).toMatchObject([{ state: 'sent' }]);
   });
 
   test('an answer is tried again when the mail server fails for now, and is sent once', async () => {
@@ -153,7 +154,7 @@ describe('the summary by mail', () => {
     expect(to).toEqual(['ada@saltmarsh.example']);
     expect(mail.text).toMatch(/NAV 120 .*\n- 1 reply to answer/);
     expect(mail.text).not.toContain('P1');
-    const account = await stage.orm.em.fork().findOneOrFail(Account, { email: 'ada@saltmarsh.example' });
+    const account = await unguarded(stage.orm).findOneOrFail(Account, { email: 'ada@saltmarsh.example' });
     expect(account.digestAt).toBe(at('2026-09-08T07:00'));
   });
 
@@ -162,14 +163,14 @@ describe('the summary by mail', () => {
     for (let day = 7; day <= 12; day++) {
       stage.clock.set(at(`2026-09-${String(day).padStart(2, '0')}T07:00`));
       await Promise.all([writeDigests(stage.services), writeDigests(stage.services)]);
-      expect(await stage.orm.em.fork().count(PlainMailRow, { kind: 'digest' })).toBe(day - 6);
+      expect(await unguarded(stage.orm).count(PlainMailRow, { kind: 'digest' })).toBe(day - 6);
     }
   });
 
   test('is not written when nothing waits, or when nobody asked for it', async () => {
     await ada.put('/api/v1/inbox/digest').send({ digest: 'daily' }).expect(204);
     await ada.put('/api/v1/courses/1/replies/1').send({ settled: true }).expect(204);
-    await stage.orm.em.fork().nativeDelete(Access, {});
+    await unguarded(stage.orm).nativeDelete(Access, {});
     stage.clock.set(at('2026-09-07T07:00'));
     await stage.dispatcher.drain();
     expect(smtp.mails).toHaveLength(1);

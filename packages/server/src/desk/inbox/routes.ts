@@ -2,18 +2,20 @@
 import { hintsFor, type Hint } from '@zest-bell/core/lookout';
 import type { InboxAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
-import { Account } from '../../access/entity.ts';
+import { Account, accountHolds } from '../../access/entity.ts';
 import type { Door } from '../../access/door.ts';
 import { idOf } from '../../access/asking.ts';
 import type { HandsOver } from '../../mail/outbox/handsOver.ts';
 import { rowsOf } from '../../platform/database/query.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
 import { ReplyRow } from '../../mail/replies/entity.ts';
 import { answerReply, settleReply } from '../../mail/replies/settle.ts';
 import { beginSending, leave, sendingAnswer } from '../../mail/sendings/sendings.ts';
 import type { Services } from '../../intake/services.ts';
 import { nextDigestAt } from './digest.ts';
 import { countFalling, coursesOf, OPEN_REPLY, openReplies, readInbox } from './inbox.ts';
+import { updateRows } from '../../platform/database/writing.ts';
+import { inAccount } from '../../access/holding.ts';
+import { inCourse } from '../../course/lock.ts';
 
 /** What belongs to a person and not to one course. */
 export function inboxRoutes(door: Door, services: Services): void {
@@ -33,7 +35,7 @@ export function inboxRoutes(door: Door, services: Services): void {
     const [first] = await coursesOf(reading.em.fork(), id);
     const zone = first === undefined ? 'UTC' : (await services.live.get(reading.em.fork(), first)).course.timeZone;
     const digestAt = nextDigestAt(digest, clock.now(), zone);
-    await inTransaction(orm, (em) => em.nativeUpdate(Account, { id }, { digest, digestAt }));
+    await inAccount(orm, id, (em) => updateRows(em, accountHolds, { id }, { digest, digestAt }));
   });
 }
 
@@ -42,7 +44,7 @@ export function replyRoutes(door: Door, services: Services, dispatcher: HandsOve
 
   door.on(contract.mail.answerReply, async ({ course, body: { text }, path, account, actor: by }) => {
     const [reply, now] = [idOf(path.reply), clock.now()];
-    const began = await inTransaction(orm, async (em) => {
+    const began = await inCourse(orm, course, async (em) => {
       const sending = await beginSending(em, {
         ...{ account, course, kind: 'answer', words: 'your answer', now, takeBack: { reply } },
       });
@@ -54,7 +56,7 @@ export function replyRoutes(door: Door, services: Services, dispatcher: HandsOve
   });
 
   door.on(contract.mail.settleReply, async ({ course, body: { settled }, path, actor: by }) => {
-    await inTransaction(orm, async (em) => {
+    await inCourse(orm, course, async (em) => {
       await settleReply(em, { course, reply: idOf(path.reply), by, now: clock.now() }, settled);
     });
   });

@@ -19,7 +19,7 @@ export const ViewRow = defineEntity({
   },
   uniques: [{ properties: ['course', 'name'] }],
 });
-export type ViewRow = InferEntity<typeof ViewRow>;
+export type ViewRow = Readonly<InferEntity<typeof ViewRow>>;
 
 export const viewHolds = holds(ViewRow, {
   owner: ['course'],

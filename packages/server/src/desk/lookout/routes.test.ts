@@ -9,6 +9,7 @@ import { hashPassword } from '../../access/passwords.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';
 import { at, openStage, PASSWORD, visit, type Agent, type TestStage } from '../../testing/stage.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 let stage: TestStage;
 let server: TestSmtp;
@@ -106,7 +107,7 @@ test('pins and notes are private to whoever made them', async () => {
   const remarks = async (who: Agent) => (await who.get(`${base}/lookout/remarks`).expect(200)).body as OwnRemarks;
   expect(await remarks(ada)).toEqual({ pins: ['p1'], notes: { p1: 1 }, aside: {} });
 
-  const em = stage.orm.em.fork();
+  const em = unguarded(stage.orm);
   const bo = await em.findOneOrFail(Account, { name: 'Bo Quist' });
   bo.passwordHash = await hashPassword(PASSWORD);
   em.create(Access, { account: bo.id, course: 1, role: 'assistant' });
@@ -155,7 +156,7 @@ test('a view is saved under its name, once, and what does not fit is named', asy
 });
 
 test('nobody reads what belongs to a course of others', async () => {
-  const bo = await stage.orm.em.fork().findOneOrFail(Account, { name: 'Bo Quist' });
+  const bo = await unguarded(stage.orm).findOneOrFail(Account, { name: 'Bo Quist' });
   expect(bo.id).toBeGreaterThan(0);
   const stranger = await stage.signIn('bo@saltmarsh.example');
   for (const path of ['lookout/log', 'lookout/activity', 'lookout/remarks', 'lookout/views', 'students/p1/notes']) {

@@ -10,16 +10,17 @@ import type { Door } from '../../access/door.ts';
 import { idOf } from '../../access/asking.ts';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { asideIn, setAside, takeBack } from '../../course/aside.ts';
-import { ViewRow } from './entity.ts';
-import { NoteRow, PinRow } from '../notes/entity.ts';
+import { ViewRow, viewHolds } from './entity.ts';
+import { NoteRow, PinRow, pinHolds, noteHolds } from '../notes/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { sendColumns } from '../../platform/http/http.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { readableRules } from '../../rules/repository.ts';
 import type { Services } from '../../intake/services.ts';
 import { lookoutLog } from './log.ts';
 import { actorNames, type ActorName } from '../../access/actors.ts';
+import { insertRow, removeRows, upsertRow } from '../../platform/database/writing.ts';
+import { upsertRows } from '../../platform/database/writing.ts';
 
 export function lookoutRoutes(door: Door, { orm, reading, live, clock }: Services): void {
   /** The instant that is asked about, never a later one than now. */
@@ -83,9 +84,9 @@ export function lookoutRoutes(door: Door, { orm, reading, live, clock }: Service
     await inCourse(orm, id, async (em) => {
       const { course } = await live.get(em, id);
       if (order.students.some((s) => !course.personIndex.has(s))) throw new AppError('notFound');
-      if (!order.pinned) return void (await em.nativeDelete(PinRow, { ...own, student: { $in: order.students } }));
+      if (!order.pinned) return void (await removeRows(em, pinHolds, { ...own, student: { $in: order.students } }));
       const pins = [...new Set(order.students)].map((student) => ({ ...own, student, at }));
-      await em.upsertMany(PinRow, pins, {
+      await upsertRows(em, pinHolds, pins, {
         onConflictFields: ['course', 'account', 'student'],
         onConflictAction: 'ignore',
       });
@@ -126,14 +127,15 @@ export function lookoutRoutes(door: Door, { orm, reading, live, clock }: Service
     const at = clock.now();
     const saved = await inCourse(orm, id, async (em) => {
       const row = { course: id, name, view: view.value, by, at };
-      const stored = await em.upsert(ViewRow, row, { onConflictFields: ['course', 'name'] });
+      await upsertRow(em, viewHolds, row, { onConflictFields: ['course', 'name'] });
+      const stored = await em.findOneOrFail(ViewRow, { course: id, name }, { refresh: true });
       return savedView(stored, await actorNames(em, [by]));
     });
     return saved;
   });
 
   door.on(contract.desk.removeView, async ({ course: id, path }) => {
-    await inTransaction(orm, (em) => em.nativeDelete(ViewRow, { course: id, id: idOf(path.view) }));
+    await inCourse(orm, id, (em) => removeRows(em, viewHolds, { course: id, id: idOf(path.view) }));
   });
 
   door.on(contract.desk.notes, async ({ course: id, path, account }) => {
@@ -147,15 +149,14 @@ export function lookoutRoutes(door: Door, { orm, reading, live, clock }: Service
     await inCourse(orm, id, async (em) => {
       const { course } = await live.get(em, id);
       if (!course.personIndex.has(student)) throw new AppError('notFound');
-      em.create(NoteRow, { course: id, account, student, at: clock.now(), text });
-      await em.flush();
+      await insertRow(em, noteHolds, { course: id, account, student, at: clock.now(), text });
     });
   });
 
   door.on(contract.desk.removeNote, async ({ course: id, path, account }) => {
     const { student, note } = path;
     const own = { course: id, account, student, id: idOf(note) };
-    await inTransaction(orm, (em) => em.nativeDelete(NoteRow, own));
+    await inCourse(orm, id, (em) => removeRows(em, noteHolds, own));
   });
 }
 

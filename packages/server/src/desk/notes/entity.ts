@@ -17,7 +17,7 @@ export const PinRow = defineEntity({
   },
   uniques: [{ properties: ['course', 'account', 'student'] }],
 });
-export type PinRow = InferEntity<typeof PinRow>;
+export type PinRow = Readonly<InferEntity<typeof PinRow>>;
 
 /** A private remark. */
 export const NoteRow = defineEntity({
@@ -34,7 +34,7 @@ export const NoteRow = defineEntity({
   },
   indexes: [{ properties: ['course', 'account', 'student'] }],
 });
-export type NoteRow = InferEntity<typeof NoteRow>;
+export type NoteRow = Readonly<InferEntity<typeof NoteRow>>;
 
 const OF_STUDENT = { owner: ['course', 'account'], about: [by('student')], erased: 'goes', kept: 'goes' } as const;
 

@@ -4,7 +4,7 @@ import { contract } from '@zest-bell/core/contract';
 import type { Clock } from '@zest-bell/core/time';
 import type { AccessAnswer, AdminCourse, AdminPerson } from '@zest-bell/core/exchange';
 import type { Door } from '../../access/door.ts';
-import { Access, Account, LinkRow, mailOf, PasskeyRow, SessionRow } from '../../access/entity.ts';
+import { Access, Account, LinkRow, mailOf, PasskeyRow, SessionRow, accountHolds } from '../../access/entity.ts';
 import { actorNames } from '../../access/actors.ts';
 import { idOf } from '../../access/asking.ts';
 import { tellChange } from '../../access/accountMail.ts';
@@ -18,7 +18,6 @@ import { CourseRow, PersonRow } from '../../course/entity.ts';
 import type { Services } from '../../intake/services.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { titlesOf } from '../../course/titles.ts';
 import { staleSources } from '../../course/waiting.ts';
@@ -26,6 +25,8 @@ import { noticesNow } from '../../platform/notices/notices.ts';
 import { MailTroubleRow } from '../../mail/outbox/entity.ts';
 import { TroubleRow } from '../../rounds/entity.ts';
 import { shownBy, wallClock } from '../../platform/process/clock.ts';
+import { inAccount, inInstallation } from '../../access/holding.ts';
+import { updateRow } from '../../platform/database/writing.ts';
 
 const MOST_TROUBLES = 500;
 const FIXABLE = ['sender', 'senderDomains'] as const;
@@ -110,23 +111,18 @@ export function adminRoutes(door: Door, services: Services): void {
 
   door.on(contract.admin.setAdministrator, async ({ path, body: { isAdministrator }, req }) => {
     mustBeFresh(req);
-    await inTransaction(orm, async (tx) => {
-      const row = await accountRow(tx, path.account);
+    await inAccount(orm, idOf(path.account), async (tx, row) => {
       // Whoever came by a launch has no password to be asked for.
       if (isAdministrator && row.passwordHash === '') throw new AppError('notAllowed');
-      row.isAdministrator = isAdministrator;
-      await tx.flush();
+      await updateRow(tx, accountHolds, row, { isAdministrator });
       if ((await tx.count(Account, { isAdministrator: true })) === 0) throw new AppError('lastAdministrator');
     });
   });
 
   door.on(contract.admin.resetFactors, async ({ path, req }) => {
     mustBeFresh(req);
-    const account = await inTransaction(orm, async (tx) => {
-      const { id } = await accountRow(tx, path.account);
-      await removeFactors(tx, id);
-      return id;
-    });
+    const account = idOf(path.account);
+    await inAccount(orm, account, (tx) => removeFactors(tx, account));
     tellChange(services, account, 'factorsReset');
   });
 
@@ -206,7 +202,7 @@ export function adminRoutes(door: Door, services: Services): void {
     const said = Object.entries(body).filter(
       ([name]) => !(FIXABLE as readonly string[]).includes(name) || fixed[name as Fixable] === null,
     );
-    await inTransaction(orm, (tx) => setInstallation(tx, Object.fromEntries(said)));
+    await inInstallation(orm, (tx) => setInstallation(tx, Object.fromEntries(said)));
     await services.refreshInstallationSender();
   });
 
@@ -215,15 +211,6 @@ export function adminRoutes(door: Door, services: Services): void {
   /** An administrator answers for an address: it counts as proven for the account. The audit log says who did it. */
   door.on(contract.admin.acceptAddress, async ({ body: { account, address }, req }) => {
     mustBeFresh(req);
-    await inTransaction(orm, async (tx) => {
-      await accountRow(tx, String(account));
-      await prove(tx, account, address, 'administrator');
-    });
+    await inAccount(orm, account, (tx) => prove(tx, account, address, 'administrator'));
   });
-}
-
-async function accountRow(em: Em, id: string): Promise<Account> {
-  const row = await em.findOne(Account, { id: idOf(id) });
-  if (!row) throw new AppError('notFound');
-  return row;
 }

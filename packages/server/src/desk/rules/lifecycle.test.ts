@@ -6,6 +6,7 @@ import { PersonRow } from '../../course/entity.ts';
 import { at, COURSE, openStage, ruleOf, type Agent, type TestStage } from '../../testing/stage.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { RuleRow } from '../../rules/entity.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 let stage: TestStage;
 let ada: Agent;
@@ -60,7 +61,7 @@ describe.each(Object.keys(WAYS) as (keyof typeof WAYS)[])('a rule that is %s', (
 
   test('asks for a text that can be made for every student', async () => {
     await open({ now: '2026-09-10T12:00', rules: [paused, other] });
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     await em.nativeUpdate(PersonRow, { key: 'p2' }, { firstName: '100%' });
     await em.insert(WordingRow, {
       course: 1,
@@ -87,7 +88,7 @@ describe.each(Object.keys(WAYS) as (keyof typeof WAYS)[])('a rule that is %s', (
 
   test('asks for a text that says something', async () => {
     await open({ now: '2026-09-10T12:00', rules: [paused, other] });
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     await em.nativeUpdate(
       WordingRow,
       { key: 'gentle' },
@@ -106,7 +107,7 @@ describe('a rule', () => {
   beforeEach(() => open({ now: '2026-09-10T12:00', rules: [paused, other] }));
 
   test('whose text cannot be made is still paused and put away', async () => {
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     await em.nativeUpdate(RuleRow, { key: 'away' }, { status: 'on' });
     await em.nativeUpdate(WordingRow, { key: 'gentle' }, { body: '{{ student.first_name | append }}' });
     await ada
@@ -123,7 +124,7 @@ describe('a rule', () => {
   });
 
   test('has its status as one stored fact: what looks and what is shown read the same', async () => {
-    await stage.orm.em.fork().nativeUpdate(RuleRow, { key: 'away' }, { status: 'on' });
+    await unguarded(stage.orm).nativeUpdate(RuleRow, { key: 'away' }, { status: 'on' });
     const cards = (await ada.get(BASE).expect(200)).body as { rule: { id: string; status: string } }[];
     expect(cards.find((c) => c.rule.id === 'away')!.rule.status).toBe('on');
     expect((await stage.rule()).document).not.toHaveProperty('status');

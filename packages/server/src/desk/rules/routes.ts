@@ -11,7 +11,7 @@ import type { Em } from '../../platform/database/orm.ts';
 import type { Services } from '../../intake/services.ts';
 import { insertWording } from '../../wording/repository.ts';
 import { cards } from './cards.ts';
-import { RuleRow } from '../../rules/entity.ts';
+import { RuleRow, ruleHolds } from '../../rules/entity.ts';
 import { fittingRule } from '../../rules/fitting.ts';
 import {
   archive,
@@ -24,6 +24,7 @@ import {
 } from '../../rules/lifecycle.ts';
 import { insertRule, ruleOfRow } from '../../rules/repository.ts';
 import { wouldDecide } from '../../rounds/wouldDecide.ts';
+import { updateRows, updateRow } from '../../platform/database/writing.ts';
 
 export function ruleRoutes(door: Door, { orm, reading, live, clock }: Services): void {
   door.on(contract.rules.all, async ({ course: id, account }) => {
@@ -59,8 +60,8 @@ export function ruleRoutes(door: Door, { orm, reading, live, clock }: Services):
       if (new Set(rules).size !== rules.length || named.length !== rules.length) throw new AppError('notFound');
       // What the list did not name keeps its order, behind what it did.
       const rest = rows.filter((r) => !rules.includes(r.key));
-      [...named, ...rest].forEach((row, position) => (row.position = position));
-      await em.flush();
+      for (const [position, row] of [...named, ...rest].entries())
+        if (row.position !== position) await updateRow(em, ruleHolds, row, { position });
       return cards(em, [...named, ...rest], await live.get(em, id), account);
     });
     return answer;
@@ -96,18 +97,18 @@ export function ruleRoutes(door: Door, { orm, reading, live, clock }: Services):
       const row = await ruleRow(em, id, path.rule, input.version);
       const rule = fittingRule(input.rule, change.course);
       if (row.status === 'on' && !mayDo('rules.run')) {
-        row.drafted = {
-          document: documentOf(rule, row, change.course),
-          version: row.version,
-          by: actor,
-          at: change.now,
-        };
-        await em.flush();
+        await updateRow(em, ruleHolds, row, {
+          drafted: {
+            document: documentOf(rule, row, change.course),
+            version: row.version,
+            by: actor,
+            at: change.now,
+          },
+        });
         return changed(em, row, change, row.status);
       }
       await saveEdit(em, row, rule, change);
-      row.drafted = null;
-      await em.flush();
+      await updateRow(em, ruleHolds, row, { drafted: null });
       return changed(em, row, change, row.status);
     });
     return answer;
@@ -120,16 +121,16 @@ export function ruleRoutes(door: Door, { orm, reading, live, clock }: Services):
       const row = await ruleRow(em, id, path.rule, input.version);
       if (!row.drafted) throw new AppError('notFound');
       await saveEdit(em, row, fittingRule(row.drafted.document, change.course), change);
-      row.drafted = null;
-      await em.flush();
+      await updateRow(em, ruleHolds, row, { drafted: null });
       return changed(em, row, change, row.status);
     });
   });
 
   door.on(contract.rules.dropDraft, async ({ course: id, path }) => {
     await inCourse(orm, id, async (em) => {
-      const dropped = await em.nativeUpdate(
-        RuleRow,
+      const dropped = await updateRows(
+        em,
+        ruleHolds,
         { course: id, key: path.rule, drafted: { $ne: null } },
         { drafted: null },
       );
@@ -154,8 +155,7 @@ export function ruleRoutes(door: Door, { orm, reading, live, clock }: Services):
     await inCourse(orm, id, async (em) => {
       const row = await em.findOne(RuleRow, { course: id, key: path.rule });
       if (!row) throw new AppError('notFound');
-      row.owner = as === 'me' ? account : 0;
-      await em.flush();
+      await updateRow(em, ruleHolds, row, { owner: as === 'me' ? account : 0 });
     });
   });
 

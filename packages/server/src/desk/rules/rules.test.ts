@@ -20,6 +20,7 @@ import { runDueRounds } from '../../rounds/scheduler.ts';
 import { at, COURSE, openStage, ruleOf, visit, type Agent, type TestStage } from '../../testing/stage.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { RuleRow } from '../../rules/entity.ts';
+import { unguarded, freely } from '../../testing/unguarded.ts';
 
 let stage: TestStage;
 let ada: Agent;
@@ -149,7 +150,7 @@ describe('[R10] a rehearsal', () => {
       subject: 'A quiet week in Coastal Navigation',
       text: 'P2,\n\nit has been 5 days.\n\nA. Lind',
     });
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     expect([await em.count(NudgeRow), await em.count(AttemptRow)]).toEqual([0, 0]);
   });
 });
@@ -183,10 +184,12 @@ test('a measure is not sent again until something of the course has changed', as
 });
 
 test('limits of a rule being composed count its own nudges, and what the budget may count of others', async () => {
-  await stage.orm.em
-    .fork()
-    .nativeUpdate(CourseRow, { id: 1 }, { version: 2, settings: { quietHours: null, budget: { count: 1, days: 2 } } });
-  const em = stage.orm.em.fork();
+  await freely(stage.orm.em.fork()).nativeUpdate(
+    CourseRow,
+    { id: 1 },
+    { version: 2, settings: { quietHours: null, budget: { count: 1, days: 2 } } },
+  );
+  const em = unguarded(stage.orm);
   const nudge = (rule: string, day: string, student = 'p1') => ({
     course: 1,
     idempotencyKey: `${rule} ${day}`,
@@ -266,7 +269,7 @@ describe('the list', () => {
 
 describe('a rule that would reach more of the class than passes without a question', () => {
   beforeEach(async () => {
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     await em.nativeUpdate(CourseRow, { id: 1 }, { guards: { askAbove: 0.5, staleHours: null } });
     await em.nativeUpdate(RuleRow, { key: 'away' }, { document: { ...draft(), status: 'paused' }, status: 'paused' });
   });
@@ -298,7 +301,7 @@ describe('a rule that would reach more of the class than passes without a questi
     expect(change!.rule.rule.spellsFrom).toBe(at('2026-09-07T08:00'));
     stage.clock.set(at('2026-09-07T09:30'));
     await runDueRounds(stage.services);
-    expect(await stage.orm.em.fork().count(NudgeRow)).toBe(0);
+    expect(await unguarded(stage.orm).count(NudgeRow)).toBe(0);
   });
 });
 
@@ -358,7 +361,7 @@ describe('starters', () => {
         .send({ rule: { ...built.rule, spellsFrom: null }, starter: 'away' })
         .expect(201);
     await make();
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     await em.nativeUpdate(WordingRow, { key: 'away-first' }, { subject: 'My own' });
     await make();
     const rows = await em.find(WordingRow, {}, { refresh: true });

@@ -18,7 +18,7 @@ export const SetRow = defineEntity({
     version: p.integer(),
   },
 });
-export type SetRow = InferEntity<typeof SetRow>;
+export type SetRow = Readonly<InferEntity<typeof SetRow>>;
 
 /** What the set said at a version, in the terms of the course that said so. */
 export const SetVersionRow = defineEntity({
@@ -36,7 +36,7 @@ export const SetVersionRow = defineEntity({
   },
   uniques: [{ properties: ['set', 'version'] }],
 });
-export type SetVersionRow = InferEntity<typeof SetVersionRow>;
+export type SetVersionRow = Readonly<InferEntity<typeof SetVersionRow>>;
 
 /** A change that waits for a yes there: what it would become is worked out from the versions each time. */
 export interface Pending {
@@ -61,7 +61,7 @@ export const SetMemberRow = defineEntity({
   },
   uniques: [{ properties: ['course', 'kind', 'key'] }],
 });
-export type SetMemberRow = InferEntity<typeof SetMemberRow>;
+export type SetMemberRow = Readonly<InferEntity<typeof SetMemberRow>>;
 
 /** Which items of one course somebody said are which of another. */
 export const CourseMatchRow = defineEntity({
@@ -75,7 +75,7 @@ export const CourseMatchRow = defineEntity({
   },
   uniques: [{ properties: ['course', 'other'] }],
 });
-export type CourseMatchRow = InferEntity<typeof CourseMatchRow>;
+export type CourseMatchRow = Readonly<InferEntity<typeof CourseMatchRow>>;
 
 export const setHolds = holds(SetRow, { owner: ['course'], columns: { id: key, kind: plain, version: plain } });
 export const setVersionHolds = holds(SetVersionRow, {

@@ -4,8 +4,17 @@ import type { SetKind } from '@zest-bell/core/exchange';
 import { toldBack } from '@zest-bell/core/sets';
 import type { Instant } from '@zest-bell/core/time';
 import type { Em, Tx } from '../../platform/database/orm.ts';
-import { CourseMatchRow, SetMemberRow, SetRow, SetVersionRow } from './entity.ts';
+import {
+  CourseMatchRow,
+  SetMemberRow,
+  SetRow,
+  setHolds,
+  setVersionHolds,
+  setMemberHolds,
+  courseMatchHolds,
+} from './entity.ts';
 import type { Actor } from '@zest-bell/core/access';
+import { insertRow, removeRows, updateRow } from '../../platform/database/writing.ts';
 
 /** A copy, by where it stands. */
 export interface CopyName {
@@ -24,22 +33,23 @@ export const memberOf = (em: Em, { kind, course, key }: CopyName): Promise<SetMe
   em.findOne(SetMemberRow, { kind, course, key });
 
 /** The set that a copy is of; one that is of none begins one, with what it says now. */
-export async function setOf(tx: Tx, copy: CopyName, saying: Saying): Promise<{ set: SetRow; member: SetMemberRow }> {
+export async function setOf(
+  tx: Tx<'course'>,
+  copy: CopyName,
+  saying: Saying,
+): Promise<{ set: SetRow; member: SetMemberRow }> {
   const known = await memberOf(tx, copy);
   if (known) return { set: await tx.findOneOrFail(SetRow, { id: known.set }), member: known };
-  const set = tx.create(SetRow, { kind: copy.kind, version: 1 });
-  await tx.flush();
-  tx.create(SetVersionRow, versionOf(set.id, 1, copy.course, saying));
-  const member = tx.create(SetMemberRow, { ...copy, set: set.id, from: 1, pending: null });
-  await tx.flush();
+  const set = await insertRow(tx, setHolds, { kind: copy.kind, version: 1 });
+  await insertRow(tx, setVersionHolds, versionOf(set.id, 1, copy.course, saying));
+  const member = await insertRow(tx, setMemberHolds, { ...copy, set: set.id, from: 1, pending: null });
   return { set, member };
 }
 
 /** What the set says from now on, in the words of one of its courses. */
-export async function nextVersion(tx: Tx, set: SetRow, course: number, saying: Saying): Promise<number> {
-  set.version += 1;
-  tx.create(SetVersionRow, versionOf(set.id, set.version, course, saying));
-  await tx.flush();
+export async function nextVersion(tx: Tx<'course'>, set: SetRow, course: number, saying: Saying): Promise<number> {
+  await updateRow(tx, setHolds, set, { version: set.version + 1 });
+  await insertRow(tx, setVersionHolds, versionOf(set.id, set.version, course, saying));
   return set.version;
 }
 
@@ -48,15 +58,19 @@ const versionOf = (set: number, version: number, course: number, { document, by,
 });
 
 /** A further copy of a set; one that is of a set already stays there. */
-export async function joinSet(tx: Tx, set: SetRow, copy: CopyName): Promise<void> {
+export async function joinSet(tx: Tx<'course'>, set: SetRow, copy: CopyName): Promise<void> {
   if (await memberOf(tx, copy)) return;
-  tx.create(SetMemberRow, { ...copy, set: set.id, from: set.version, pending: null });
-  await tx.flush();
+  await insertRow(tx, setMemberHolds, { ...copy, set: set.id, from: set.version, pending: null });
 }
 
 /** A copy that is gone, or is kept apart, is of no set; the others go on. */
-export async function leaveSet(tx: Tx, kind: SetKind, course: number, keys: readonly string[]): Promise<void> {
-  if (keys.length > 0) await tx.nativeDelete(SetMemberRow, { kind, course, key: { $in: [...keys] } });
+export async function leaveSet(
+  tx: Tx<'course'>,
+  kind: SetKind,
+  course: number,
+  keys: readonly string[],
+): Promise<void> {
+  if (keys.length > 0) await removeRows(tx, setMemberHolds, { kind, course, key: { $in: [...keys] } });
 }
 
 /** What somebody said of the items of two courses, from the one to the other. */
@@ -75,9 +89,8 @@ export async function toldOf(em: Em, course: number, other: number): Promise<Tol
   return { ...toldBack(back), ...rows.find((r) => r.course === course)?.told };
 }
 
-export async function tell(tx: Tx, course: number, other: number, told: Told): Promise<void> {
+export async function tell(tx: Tx<'course'>, course: number, other: number, told: Told): Promise<void> {
   const row = await tx.findOne(CourseMatchRow, { course, other });
-  if (row) row.told = { ...row.told, ...told };
-  else tx.create(CourseMatchRow, { course, other, told });
-  await tx.flush();
+  if (row) await updateRow(tx, courseMatchHolds, row, { told: { ...row.told, ...told } });
+  else await insertRow(tx, courseMatchHolds, { course, other, told });
 }

@@ -3,7 +3,7 @@ import { contract } from '@zest-bell/core/contract';
 import type { SetOutcome } from '@zest-bell/core/exchange';
 import { compareParts } from '@zest-bell/core/sets';
 import type { Door } from '../../access/door.ts';
-import { inCourse } from '../../course/lock.ts';
+import { inCourse, inCourses } from '../../course/lock.ts';
 import type { Services } from '../../intake/services.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { candidatesFor, isKind, ownCopy, setAnswer, setCards, worksIn } from './answers.ts';
@@ -12,6 +12,8 @@ import { leaveSet, nextVersion, tell, type CopyName } from './membership.ts';
 import { SetReading } from './reading.ts';
 import { takeIn, type Taking } from './taking.ts';
 import { useThere } from './using.ts';
+import { updateRow } from '../../platform/database/writing.ts';
+import { setMemberHolds } from './entity.ts';
 
 export function setRoutes(door: Door, { orm, reading: readOnly, live, clock, logger }: Services): void {
   const reader = (account: number) => new SetReading(readOnly.em.fork(), live, account);
@@ -30,7 +32,7 @@ export function setRoutes(door: Door, { orm, reading: readOnly, live, clock, log
     const from = copyName(course, path);
     const by = { account, actor };
     return each(account, courses, ({ course: other, join }) =>
-      inCourse(orm, other, (tx, row) => useThere(tx, live, row, { from, join, by, now: clock.now() })),
+      inCourses(orm, [course, other], (tx, of) => useThere(tx, live, of(other), { from, join, by, now: clock.now() })),
     );
   });
 
@@ -50,9 +52,9 @@ export function setRoutes(door: Door, { orm, reading: readOnly, live, clock, log
       const isNew = compareParts({}, partsOf(latest.document), partsOf(own.document)).length > 0;
       if (!isNew) return set.version;
       const document = storedOf(own.document, own.live.course);
-      own.member.from = await nextVersion(tx, set, course, { document, by, now: clock.now() });
-      await tx.flush();
-      return own.member.from;
+      const from = await nextVersion(tx, set, course, { document, by, now: clock.now() });
+      await updateRow(tx, setMemberHolds, own.member, { from });
+      return from;
     });
     return each(account, courses, ({ course: other, ...how }) =>
       takeAt(account, name, other, { ...how, to, account, by, now: clock.now() }),
@@ -62,15 +64,14 @@ export function setRoutes(door: Door, { orm, reading: readOnly, live, clock, log
   door.on(contract.sets.settle, async ({ course, account, actor: by, path, body }) => {
     const name = copyName(course, path);
     const { take, ...how } = body;
-    const [outcome] = await each(account, [{ course }], () =>
-      inCourse(orm, course, async (tx) => {
+    const [outcome] = await each(account, [{ course }], async () =>
+      inCourses(orm, [...(await coursesOf(account, name)), course], async (tx) => {
         const reading = new SetReading(tx, live, account);
         const { set, own } = await ownCopy(reading, name);
         const { pending = null } = own.member;
         if (!pending) throw new AppError('changedMeanwhile');
         if (!take) {
-          own.member.pending = null;
-          return tx.flush();
+          return updateRow(tx, setMemberHolds, own.member, { pending: null });
         }
         const taking = { ...how, to: pending.to, confirm: true, account, by, now: clock.now() };
         return takeIn(tx, live, reading, set, own, taking);
@@ -84,8 +85,12 @@ export function setRoutes(door: Door, { orm, reading: readOnly, live, clock, log
     await inCourse(orm, course, (tx) => leaveSet(tx, kind, course, [key]));
   });
 
-  const takeAt = (account: number, name: CopyName, other: number, how: Taking) =>
-    inCourse(orm, other, async (tx) => {
+  /** The courses that have a copy: taking a version may name wordings of any of them. */
+  const coursesOf = async (account: number, name: CopyName): Promise<number[]> =>
+    (await ownCopy(reader(account), name)).copies.map((copy) => copy.live.id);
+
+  const takeAt = async (account: number, name: CopyName, other: number, how: Taking) =>
+    inCourses(orm, [...(await coursesOf(account, name)), other], async (tx) => {
       const reading = new SetReading(tx, live, account);
       const { set, copies } = await ownCopy(reading, name);
       const copy = copies.find((c) => c.live.id === other);

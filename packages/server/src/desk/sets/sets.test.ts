@@ -12,9 +12,10 @@ import type {
 import { makeCourse } from '@zest-bell/core/course';
 import { Access } from '../../access/entity.ts';
 import { CourseRow } from '../../course/entity.ts';
-import { insertCourse } from '../../course/repository.ts';
 import { asTx } from '../../testing/asTx.ts';
 import { at, COURSE, openStage, ruleOf, SENDER, type Agent, type TestStage } from '../../testing/stage.ts';
+import { unguarded, freely } from '../../testing/unguarded.ts';
+import { insertCourse } from '../../testing/insertCourse.ts';
 
 const lab = { ...COURSE.items[0]!, id: 'lab-3', title: 'Chart lab 3: bearings' };
 const low = ruleOf({
@@ -38,7 +39,7 @@ afterEach(() => stage.close());
 
 /** Another course of the same term, its id 2, 3 … */
 async function another(code: string, more: object): Promise<number> {
-  const em = asTx(stage.orm.em.fork());
+  const em = asTx(unguarded(stage.orm));
   const parts = makeCourse({ ...COURSE, code, ...more });
   const id = await insertCourse(em, parts, {
     sender: SENDER,
@@ -46,8 +47,8 @@ async function another(code: string, more: object): Promise<number> {
     guards: { askAbove: 1, staleHours: null },
   });
   const { account } = await em.findOneOrFail(Access, { course: 1 });
-  em.create(Access, { account, course: id, role: 'owner' });
-  await em.flush();
+  freely(em).create(Access, { account, course: id, role: 'owner' });
+  await freely(em).flush();
   return id;
 }
 
@@ -97,7 +98,7 @@ describe('a rule used in other courses too', () => {
   test('candidates say how many it would find, what it lacks, and why a course is left alone', async () => {
     await another('NAV 130', { start: '2027-01-11', end: '2027-04-30' });
     const old = await another('NAV 90', {});
-    await stage.orm.em.fork().nativeUpdate(CourseRow, { id: old }, { archivedAt: at('2026-09-01T00:00') });
+    await unguarded(stage.orm).nativeUpdate(CourseRow, { id: old }, { archivedAt: at('2026-09-01T00:00') });
     await use('low', { course: 3 });
     const all = await read<SetCandidate[]>(of(1, '/sets/rule/low/candidates'));
     expect(all.map((c) => [c.course.code, c.leftAlone])).toEqual([
@@ -209,7 +210,7 @@ describe('a change of one copy', () => {
     const { version } = (await set(3)).members.find((m) => m.isHere)!;
     await send(of(3, '/sets/rule/away/settle'), { version, take: false });
     expect((await cards(3))[1]).toMatchObject({ differ: 2, waitsFrom: null });
-    await stage.orm.em.fork().nativeUpdate(CourseRow, { id: 2 }, { archivedAt: at('2026-10-01T00:00') });
+    await unguarded(stage.orm).nativeUpdate(CourseRow, { id: 2 }, { archivedAt: at('2026-10-01T00:00') });
     expect((await set(1)).members[1]).toMatchObject({ leftAlone: 'archivedCourse', change: null });
     expect(await take({ course: 2, confirm: true })).toMatchObject([{ problem: { code: 'notAllowed' } }]);
   });
@@ -259,7 +260,7 @@ describe('a change of one copy', () => {
 
 test('nobody sees a course that is not theirs through a set', async () => {
   await use('away', { course: 2 }, { course: 3 });
-  await stage.orm.em.fork().nativeDelete(Access, { course: 3 });
+  await unguarded(stage.orm).nativeDelete(Access, { course: 3 });
   const seen = await set(1);
   expect(seen.members.map((m) => m.course.code)).toEqual(['NAV 120', 'NAV 121']);
   expect(seen.others).toBe(1);

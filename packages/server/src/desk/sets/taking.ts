@@ -16,10 +16,11 @@ import { insertWording, wordingOfRow } from '../../wording/repository.ts';
 import { bringFiles } from '../carry/doing.ts';
 import { mustBeReadable, storeWording } from '../wordings/changing.ts';
 import { storedOf } from './document.ts';
-import type { SetRow } from './entity.ts';
+import { type SetRow, setMemberHolds } from './entity.ts';
 import { joinSet, setOf } from './membership.ts';
 import { leftAloneBecause, SetReading, type Copy } from './reading.ts';
 import type { Actor } from '@zest-bell/core/access';
+import { updateRow } from '../../platform/database/writing.ts';
 
 export interface Taking {
   /** The set's version that the copy comes to. */
@@ -37,13 +38,19 @@ export interface Taking {
 }
 
 /** In a course that the transaction has to itself. */
-export async function takeIn(tx: Tx, live: LiveCourses, reading: SetReading, set: SetRow, copy: Copy, how: Taking) {
+export async function takeIn(
+  tx: Tx<'course'>,
+  live: LiveCourses,
+  reading: SetReading,
+  set: SetRow,
+  copy: Copy,
+  how: Taking,
+) {
   if (leftAloneBecause(copy) !== null) throw new AppError('notAllowed');
   if (copy.row.version !== how.version) throw new AppError('changedMeanwhile');
   const { member } = copy;
   if (!how.confirm) {
-    member.pending = { to: how.to, picks: how.picks };
-    return tx.flush();
+    return updateRow(tx, setMemberHolds, member, { pending: { to: how.to, picks: how.picks } });
   }
   const said = await reading.version(set, how.to);
   const merge = await reading.merge(set, copy, said, how.picks);
@@ -61,9 +68,7 @@ export async function takeIn(tx: Tx, live: LiveCourses, reading: SetReading, set
   };
   // Where all stays as it is there, nothing is stored: the copy has seen this version, and that is all.
   if (merge.lines.some((l) => pickOf(l, how.picks) === 'here')) await store();
-  member.from = how.to;
-  member.pending = null;
-  await tx.flush();
+  await updateRow(tx, setMemberHolds, member, { from: how.to, pending: null });
 
   async function store() {
     if ('rule' in merge.document) {
@@ -79,7 +84,7 @@ export async function takeIn(tx: Tx, live: LiveCourses, reading: SetReading, set
 }
 
 async function confirmRule(
-  tx: Tx,
+  tx: Tx<'course'>,
   live: LiveCourses,
   copy: Copy,
   merged: Rule,
@@ -102,7 +107,7 @@ async function confirmRule(
 
 /** Wordings that the rule says and its course has not come along, and are of one set from then on. */
 async function withWordings(
-  tx: Tx,
+  tx: Tx<'course'>,
   reading: SetReading,
   from: number,
   { live }: Copy,

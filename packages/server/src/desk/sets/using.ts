@@ -28,7 +28,7 @@ export interface Using {
 }
 
 /** In a course that the transaction has to itself. */
-export async function useThere(tx: Tx, live: LiveCourses, row: CourseRow, using: Using): Promise<void> {
+export async function useThere(tx: Tx<'course'>, live: LiveCourses, row: CourseRow, using: Using): Promise<void> {
   const { from, join, by, now } = using;
   const { source, target } = await bothSides(tx, live, { account: by.account, course: row.id, from: from.course });
   if (!isOneTerm(source.decided.course, target.decided.course))
@@ -82,7 +82,13 @@ function onlyMarksOf(named: readonly string[], source: Sides['source'], target: 
 }
 
 /** The one there keeps all it says; what differs is seen in the set. The wordings of the same steps are joined with it. */
-async function joinThere(tx: Tx, live: LiveCourses, using: Using, course: number, key: string): Promise<void> {
+async function joinThere(
+  tx: Tx<'course'>,
+  live: LiveCourses,
+  using: Using,
+  course: number,
+  key: string,
+): Promise<void> {
   const { from, by, now } = using;
   const there = { kind: from.kind, course, key };
   if (await memberOf(tx, there))

@@ -23,9 +23,10 @@ import { limitLogOf } from '../../rounds/limitLog.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { everOn, readableRule, ruleName, ruleNames } from '../../rules/repository.ts';
 import { ruleNameIn } from '../../mail/log/query.ts';
-import type { PersonRow } from '../../course/entity.ts';
+import { type PersonRow, personHolds } from '../../course/entity.ts';
 import { studentRow } from '../../course/roster.ts';
 import { actorNames } from '../../access/actors.ts';
+import { updateRow } from '../../platform/database/writing.ts';
 
 /** Where anybody looks first. */
 const FACTS: readonly MeasureCall[] = [
@@ -48,8 +49,7 @@ export function studentRoutes(door: Door, { orm, reading, live, clock }: Service
   door.on(contract.intake.addressWorks, async ({ course: id, path }) => {
     await inCourse(orm, id, async (em) => {
       const row = await studentRow(em, id, path.student);
-      row.bouncedAt = null;
-      await em.flush();
+      await updateRow(em, personHolds, row, { bouncedAt: null });
     });
   });
 }

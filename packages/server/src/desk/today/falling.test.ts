@@ -5,6 +5,7 @@ import { NudgeRow } from '../../mail/nudges/entity.ts';
 import { at, COURSE, openStage, ruleOf, type Agent, type TestStage } from '../../testing/stage.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 /** p1 has an address, p2 has none; nobody has come since the course began. */
 const people = COURSE.people.map((p) => (p.id === 'p2' ? { ...p, email: null } : p)).filter((p) => p.id !== 'p3');
@@ -53,7 +54,7 @@ test('who has no address and who was written to once long ago fall through, and 
   // Write now: past the limit, and the log says so.
   await ada.post(`${base}/falling/p1/write`).send({ rule: 'away' }).expect(200);
   expect(taken()).toEqual(['p1@saltmarsh.example', 'p1@saltmarsh.example']);
-  const nudge = await stage.orm.em.fork().findOneOrFail(NudgeRow, { passedBy: { $ne: null } });
+  const nudge = await unguarded(stage.orm).findOneOrFail(NudgeRow, { passedBy: { $ne: null } });
   expect(nudge).toMatchObject({ student: 'p1', state: 'sent', passed: ['perSpell'], passedBy: 'account:1' });
   const detail = await ada.get(`${base}/log/${nudge.id}`).expect(200);
   expect(detail.body).toMatchObject({ passed: { limits: ['perSpell'], by: 'Ada Lind' } });

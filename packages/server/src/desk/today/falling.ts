@@ -9,7 +9,6 @@ import { setAddress, studentRow } from '../../course/roster.ts';
 import { standsOnStale } from '../../rules/sources.ts';
 import type { HandsOver } from '../../mail/outbox/handsOver.ts';
 import { AppError } from '../../platform/http/errors.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
 import { sendPastLimits } from '../../rounds/letThrough.ts';
 import { fallingCaseOf } from '../../rounds/fallingCase.ts';
 import { RuleRow } from '../../rules/entity.ts';
@@ -84,6 +83,6 @@ export function fallingRoutes(door: Door, services: Services, dispatcher: HandsO
   });
 
   door.on(contract.desk.takeBackAside, async ({ course: id, path }) => {
-    await inTransaction(orm, (em) => takeBack(em, id, path.student));
+    await inCourse(orm, id, (em) => takeBack(em, id, path.student));
   });
 }

@@ -11,8 +11,9 @@ import { RuleRow } from '../../rules/entity.ts';
 import { mustSaySomething } from '../../rules/lifecycle.ts';
 import { readableRules } from '../../rules/repository.ts';
 import { mustReadForAll } from '../../wording/awkward.ts';
-import type { WordingRow } from '../../wording/entity.ts';
+import { type WordingRow, wordingHolds } from '../../wording/entity.ts';
 import { compiledOf, missingNames, wordingOfRow } from '../../wording/repository.ts';
+import { updateRow } from '../../platform/database/writing.ts';
 
 /** Those that say it, an archived one included. */
 export const rulesUsing = async (em: Em, course: number, wording: string) =>
@@ -50,7 +51,7 @@ export const runs = async (em: Em, course: number, wording: string): Promise<boo
 
 /** Stores what was found readable. Its texts stay while they are on a fair trial; whoever changes what runs must be allowed to. */
 export async function storeWording(
-  tx: Tx,
+  tx: Tx<'course'>,
   row: WordingRow,
   compiled: CompiledWording,
   course: LiveCourse,
@@ -62,7 +63,6 @@ export async function storeWording(
   if (isOther && onTrial) throw new AppError('trialRuns');
   if (await runs(tx, row.course, row.key)) mustBeAllowed('rules.run');
   const { id: _key, text: body, ...words } = compiled.wording;
-  Object.assign(row, { ...words, body, version: row.version + 1, drafted: null });
-  await tx.flush();
+  await updateRow(tx, wordingHolds, row, { ...words, body, version: row.version + 1, drafted: null });
   return { onTrial };
 }

@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too. Covers wording/files.
 /** What goes with a message beside its words, and who gets it: files, pictures, letters, words for third parties. */
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import type {
@@ -18,6 +19,7 @@ import { runDueRounds } from '../../rounds/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, COURSE, openStage, ruleOf, type Agent, type Setting, type TestStage } from '../../testing/stage.ts';
 import { WordingRow } from '../../wording/entity.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 let stage: TestStage;
 let smtp: TestSmtp;
@@ -103,7 +105,7 @@ describe('a file', () => {
   test('is refused when the course has no room for more', async () => {
     const bytes = Buffer.from('x');
     const full = { course: 1, key: 'all', name: 'all', type: 'text/plain', size: 200_000_000, bytes, takenAt: 0 };
-    await stage.orm.em.fork().insert(FileRow, full);
+    await unguarded(stage.orm).insert(FileRow, full);
     const { body } = await upload('one.txt', bytes).expect(400);
     expect((body as { problems: { message: string }[] }).problems[0]!.message).toMatch(/200 MB of files already/);
   });
@@ -146,7 +148,7 @@ describe('a link to an item', () => {
       code: 'wordingBroken',
       problems: [{ message: 'It names the item “nowhere”, which is not in this course' }],
     });
-    await stage.orm.em.fork().nativeUpdate(WordingRow, { key: 'gentle' }, { body: '{{ link["nowhere"] }}' });
+    await unguarded(stage.orm).nativeUpdate(WordingRow, { key: 'gentle' }, { body: '{{ link["nowhere"] }}' });
     await ada
       .post(`${BASE}/rules/rehearse`)
       .send({ rule: ruleOf({ steps: steps('student') }) })
@@ -194,11 +196,11 @@ describe('a letter', () => {
     expect(one.headers['content-disposition']).toContain("filename*=UTF-8''Note%20for%20Zo%C3%AB%20Lind.pdf");
     expect((await textOf(one.body as Buffer)).text).toMatch(/Well done\s+•\s*a\s+•\s*b/);
     // One student named twice has one letter; two of one name have one each.
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     const p1 = await em.findOneOrFail(PersonRow, { key: 'p1' });
     em.create(PersonRow, { ...wrap(p1).toPOJO(), id: 99, key: 'p2', position: 99 });
     await em.flush();
-    await stage.orm.em.fork().nativeUpdate(CourseRow, { id: 1 }, { version: 2 });
+    await unguarded(stage.orm).nativeUpdate(CourseRow, { id: 1 }, { version: 2 });
     const all = { ...body, students: ['p1', 'p2', 'p1'] };
     const zip = await ada.post(`${BASE}/wordings/letters`).send(all).responseType('blob').expect(200);
     expect(Object.keys(unzipSync(new Uint8Array(zip.body as Buffer)))).toEqual([
@@ -281,7 +283,7 @@ describe('third parties', () => {
 
     test('that appear later wait for a yes, which the rule keeps', async () => {
       await status({ outside: ['m.lind@home.example'] });
-      const em = stage.orm.em.fork();
+      const em = unguarded(stage.orm);
       const row = await stage.rule();
       await em.nativeUpdate('RuleRow', { id: row.id }, { outside: [] });
       await ring();

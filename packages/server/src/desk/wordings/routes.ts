@@ -1,5 +1,5 @@
 /** Wordings: the list, the words themselves, and a preview for a student before anything is saved. */
-import { inCourse } from '../../course/lock.ts';
+import { inCourse, inCourses } from '../../course/lock.ts';
 import { zipSync } from 'fflate';
 import { fullName, type Course } from '@zest-bell/core/course';
 import { parseCondition } from '@zest-bell/core/conditions';
@@ -36,14 +36,23 @@ import { rowsOf } from '../../platform/database/query.ts';
 import type { Services } from '../../intake/services.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { ruleOfRow } from '../../rules/repository.ts';
-import { WordingRow } from '../../wording/entity.ts';
+import { WordingRow, wordingHolds } from '../../wording/entity.ts';
 import { awkwardFor } from '../../wording/awkward.ts';
 import { compiledOf, insertWording, wordingOfRow } from '../../wording/repository.ts';
 import { resultsOf } from '../../mail/trials/results.ts';
-import { endTrial, planOf, runningTrial, startTrial, trialAnswer, wordingsOnTrial } from '../../mail/trials/trial.ts';
+import {
+  endTrial,
+  coursesWithTexts,
+  planOf,
+  runningTrial,
+  startTrial,
+  trialAnswer,
+  wordingsOnTrial,
+} from '../../mail/trials/trial.ts';
 import { mustBeOfCourse, mustBeReadable, rulesUsing, runs, storeWording } from './changing.ts';
 import { leaveSet } from '../sets/membership.ts';
 import { filesOf, letterOf, packed, type Parcel } from '../../wording/sending.ts';
+import { updateRow, removeRows } from '../../platform/database/writing.ts';
 
 export function wordingRoutes(door: Door, services: Services): void {
   const { orm, reading, live, clock, mail, longWork } = services;
@@ -88,8 +97,9 @@ export function wordingRoutes(door: Door, services: Services): void {
       const course = await live.get(em, id);
       if (!mayDo('rules.run') && (await runs(em, id, row.key))) {
         await mustBeOfCourse(em, compiled, course);
-        row.drafted = { wording: { ...compiled.wording, id: row.key }, by: actor, at: clock.now() };
-        await em.flush();
+        await updateRow(em, wordingHolds, row, {
+          drafted: { wording: { ...compiled.wording, id: row.key }, by: actor, at: clock.now() },
+        });
       } else await storeWording(em, row, compiled, course, mustBeAllowed);
       return answerIn(em, row);
     });
@@ -111,8 +121,7 @@ export function wordingRoutes(door: Door, services: Services): void {
     await inCourse(orm, id, async (em) => {
       const row = await wordingRow(em, id, path.wording);
       if (!row.drafted) throw new AppError('notFound');
-      row.drafted = null;
-      await em.flush();
+      await updateRow(em, wordingHolds, row, { drafted: null });
     });
   });
 
@@ -134,8 +143,7 @@ export function wordingRoutes(door: Door, services: Services): void {
           { path: 'wording', code: 'waiting', message: `Messages that are waiting use this wording: ${waiting}` },
         ]);
       }
-      em.remove(row);
-      await em.flush();
+      await removeRows(em, wordingHolds, { course: id, id: row.id });
       await leaveSet(em, 'wording', id, [row.key]);
     });
   });
@@ -151,7 +159,10 @@ export function wordingRoutes(door: Door, services: Services): void {
     const asked = { live, account, now: clock.now() };
     const before = reading.em.fork();
     const plan = await planOf(before, { ...asked, row: await wordingRow(before, id, path.wording) });
-    await inCourse(orm, id, async (em) => {
+    const others = (await coursesWithTexts(before, { ...asked, row: await wordingRow(before, id, path.wording) }))
+      .map((c) => c.id)
+      .filter((c) => order.courses.includes(c));
+    await inCourses(orm, [id, ...others], async (em) => {
       await startTrial(em, { ...asked, row: await wordingRow(em, id, path.wording) }, plan, order);
     });
   });

@@ -6,13 +6,14 @@ import { drawTexts } from '@zest-bell/core/outcomes';
 import type { TrialAnswer } from '@zest-bell/core/exchange';
 import { Access } from '../../access/entity.ts';
 import { MessageRow } from '../../mail/nudges/entity.ts';
-import { insertCourse } from '../../course/repository.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, classOf, COURSE, openStage, SENDER, visit, type Agent, type TestStage } from '../../testing/stage.ts';
 import { TrialCourseRow, TrialDrawRow, TrialRow } from '../../wording/trials/entity.ts';
 import { openTrials, writeDraws } from '../../wording/trials/draws.ts';
 import { insertWording } from '../../wording/repository.ts';
+import { unguarded } from '../../testing/unguarded.ts';
+import { insertCourse } from '../../testing/insertCourse.ts';
 
 const MANY = 9;
 const TEXTS = { subject: 'A quiet week', text: 'You were missed.' };
@@ -45,7 +46,7 @@ const roundAt = async (when: string) => {
   await runDueRounds(stage.services);
   await stage.dispatcher.drain();
 };
-const draws = () => stage.orm.em.fork().find(TrialDrawRow, {}, { orderBy: { place: 'asc' } });
+const draws = () => unguarded(stage.orm).find(TrialDrawRow, {}, { orderBy: { place: 'asc' } });
 
 describe('a fair trial', () => {
   test('is refused for one text, and says why', async () => {
@@ -59,7 +60,7 @@ describe('a fair trial', () => {
     await start().expect(201);
     await roundAt('2026-09-05T09:30');
     expect(smtp.mails).toHaveLength(MANY);
-    const { seed } = await stage.orm.em.fork().findOneOrFail(TrialRow, { id: 1 });
+    const { seed } = await unguarded(stage.orm).findOneOrFail(TrialRow, { id: 1 });
     const drawn = await draws();
     expect(drawn.map((d) => d.text)).toEqual(drawTexts(`${seed} 1`, 2, MANY));
     expect(drawn.map((d) => d.place)).toEqual(drawn.map((_, i) => i));
@@ -112,7 +113,7 @@ describe('a fair trial', () => {
 
   test('spans the courses whose wording has the same texts, each with draws of its own', async () => {
     await twoTexts();
-    const second = await stage.orm.em.fork().transactional(async (em) => {
+    const second = await unguarded(stage.orm).transactional(async (em) => {
       const tokenHash = 'of another course';
       const guards = { askAbove: 1, staleHours: null };
       const id = await insertCourse(asTx(em), { ...COURSE, code: 'MET 115' }, { sender: SENDER, tokenHash, guards });
@@ -122,10 +123,10 @@ describe('a fair trial', () => {
     });
     expect((await answer()).plan.courses.map((c) => c.id)).toEqual([1, second]);
     await start({ points: 30, courses: [second] }).expect(201);
-    expect(await stage.orm.em.fork().count(TrialCourseRow)).toBe(2);
+    expect(await unguarded(stage.orm).count(TrialCourseRow)).toBe(2);
     expect((await answer()).trial!.courses).toEqual(['NAV 120 Coastal Navigation', 'MET 115 Coastal Navigation']);
     // Somebody who works in one of them alone does not learn what the other is.
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     await em.nativeDelete(Access, { course: second });
     expect((await answer()).trial!.courses).toEqual(['NAV 120 Coastal Navigation', 'another course']);
   });
@@ -133,7 +134,7 @@ describe('a fair trial', () => {
   test('of two processes that draw the same place one stands, and the other is judged again', async () => {
     await twoTexts();
     await start().expect(201);
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     const draw = (student: string) =>
       openTrials(em, 1, ['gentle'], [student]).then((t) => t.get('gentle')!.textOf(student, 2)!.draw!);
     const [a, b] = [await draw('s0'), await draw('s1')];

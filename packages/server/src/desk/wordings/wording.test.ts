@@ -3,6 +3,7 @@ import { MERGE_FIELDS } from '@zest-bell/core/wording';
 import { PersonRow } from '../../course/entity.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { openStage, visit, type Agent, type TestStage } from '../../testing/stage.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 let stage: TestStage;
 let ada: Agent;
@@ -31,7 +32,7 @@ describe('changing the words', () => {
     const empty = { wording: draft('{{ student.first_name }},\n\n{{ sender.signature }}'), version: 1 };
     const refused = await ada.put(`${wordings}/gentle`).send(empty).expect(422);
     expect(refused.body.code).toBe('nothingWritten');
-    await stage.orm.em.fork().nativeUpdate(RuleRow, { key: 'away' }, { status: 'paused' });
+    await unguarded(stage.orm).nativeUpdate(RuleRow, { key: 'away' }, { status: 'paused' });
     await ada.put(`${wordings}/gentle`).send(empty).expect(200);
   });
 
@@ -76,7 +77,7 @@ describe('changing the words', () => {
     await bea.delete(`${wordings}/gentle/draft`).expect(204);
     await bea.delete(`${wordings}/gentle/draft`).expect(404);
     // One that no running rule says is theirs to change.
-    await stage.orm.em.fork().nativeUpdate(RuleRow, { key: 'away' }, { status: 'paused' });
+    await unguarded(stage.orm).nativeUpdate(RuleRow, { key: 'away' }, { status: 'paused' });
     const changed = await bea
       .put(`${wordings}/gentle`)
       .send({ wording: draft('Mine'), version: 2 })
@@ -159,7 +160,7 @@ describe('a wording is hostile until it is read', () => {
   });
 
   test('a text that fails on the values of one student is refused with their name before it is saved', async () => {
-    await stage.orm.em.fork().nativeUpdate(PersonRow, { key: 'p2' }, { firstName: '100%' });
+    await unguarded(stage.orm).nativeUpdate(PersonRow, { key: 'p2' }, { firstName: '100%' });
     const saved = await ada.post(wordings).send({ wording: draft('{{ student.first_name | url_decode }}') });
     expect(saved.status).toBe(422);
     expect(saved.body.problems[0].message).toContain('with the values of 100% Lind');

@@ -5,6 +5,7 @@ import type { SheetAnswer, WritePreview, WrittenAnswer } from '@zest-bell/core/i
 import { CourseRow } from '../../course/entity.ts';
 import { at, openStage, COURSE, type Agent, type TestStage } from '../../testing/stage.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 let stage: TestStage;
 let server: TestSmtp;
@@ -187,7 +188,7 @@ test('one that waits for a yes to an outside address stands in the Tray, where i
   const order = { to: to(sheet, { columns: ['Mentor'] }), ...text, notBefore: at('2026-10-27T08:00') };
   await agent.post(`${base}/write`).send(order).expect(201);
   // Meanwhile the mentor's address is no longer one of the institution.
-  const em = stage.orm.em.fork();
+  const em = unguarded(stage.orm);
   const row = await em.findOneOrFail(CourseRow, { id: 1 });
   row.sender = { ...row.sender, domains: ['elsewhere.example'] };
   await em.flush();

@@ -29,6 +29,8 @@ import { filesOf } from '../../wording/sending.ts';
 import type { Services } from '../../intake/services.ts';
 import { compiledOf, missingNames } from '../../wording/repository.ts';
 import { sheetOf, sheetRoutes } from './sheets.ts';
+import { updateRow } from '../../platform/database/writing.ts';
+import { sheetHolds } from '../../mail/byHand/entity.ts';
 
 /** Readers whose outcome is sent for a screen. */
 const MOST_LINES = 500;
@@ -79,8 +81,7 @@ export function mailingRoutes(door: Door, services: Services, dispatcher: HandsO
         const sent = found.rowOf.flatMap(([key, row]) =>
           nudges.has(key) ? [[String(row), nudges.get(key)!] as const] : [],
         );
-        sheet.nudges = { ...sheet.nudges, ...Object.fromEntries(sent) };
-        await em.flush();
+        await updateRow(em, sheetHolds, sheet, { nudges: { ...sheet.nudges, ...Object.fromEntries(sent) } });
       }
       const sent = decided.filter((d) => d.decision.outcome === 'sent').length;
       began = await beginSending(em, {

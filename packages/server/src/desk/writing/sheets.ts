@@ -6,16 +6,16 @@ import { readersOf, UnreadableFile, type SheetAnswer, type SheetCard, type Sheet
 import { MOST_SHEET_ROWS, SENT, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { idOf } from '../../access/asking.ts';
-import { SheetRow } from '../../mail/byHand/entity.ts';
+import { SheetRow, sheetHolds } from '../../mail/byHand/entity.ts';
 import { NudgeRow } from '../../mail/nudges/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf } from '../../platform/database/query.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
 import type { Services } from '../../intake/services.ts';
 import { actorNames } from '../../access/actors.ts';
 import type { Actor } from '@zest-bell/core/access';
 import { sheetBack } from './sheetBack.ts';
+import { insertRow, removeRows } from '../../platform/database/writing.ts';
 
 const LARGEST = 16 << 20;
 const MOST_COLUMNS = 200;
@@ -38,7 +38,7 @@ export function sheetRoutes(door: Door, services: Services): void {
       const { headers, rows } = await tableIn(services, name, bytes);
       const made = await inCourse(orm, id, async (em) => {
         if ((await em.count(SheetRow, { course: id })) >= MOST_SHEETS) throw new AppError('fileUnreadable', [TOO_MANY]);
-        const row = em.create(SheetRow, {
+        const row = await insertRow(em, sheetHolds, {
           course: id,
           name: name.split(/[\\/]/).pop()!,
           at: clock.now(),
@@ -46,7 +46,6 @@ export function sheetRoutes(door: Door, services: Services): void {
           headers,
           rows,
         });
-        await em.flush();
         return row.id;
       });
       return { id: made };
@@ -99,7 +98,7 @@ export function sheetRoutes(door: Door, services: Services): void {
   });
 
   door.on(contract.mail.removeSheet, async ({ course: id, path }) => {
-    await inTransaction(orm, (em) => em.nativeDelete(SheetRow, { course: id, id: idOf(path.sheet) }));
+    await inCourse(orm, id, (em) => removeRows(em, sheetHolds, { course: id, id: idOf(path.sheet) }));
   });
 }
 

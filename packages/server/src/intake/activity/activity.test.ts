@@ -10,6 +10,7 @@ import { inCourse } from '../../course/lock.ts';
 import { changed, forgetHistory } from '../../course/versions.ts';
 import { isOnPostgres } from '../../testing/database.ts';
 import { until } from '../../testing/until.ts';
+import { unguarded, freely } from '../../testing/unguarded.ts';
 
 let stage: TestStage;
 beforeEach(async () => {
@@ -54,7 +55,7 @@ test('what fits is taken, what does not is named row by row, and the same id twi
   ]);
   const again = await stage.tell(events.slice(0, 1));
   expect(again.body).toEqual({ taken: 0, repeated: 1, refused: [] });
-  expect(await stage.orm.em.fork().count(EventRow)).toBe(1);
+  expect(await unguarded(stage.orm).count(EventRow)).toBe(1);
 });
 
 // A file has one writer: there the request waits before it looks at the roster.
@@ -70,7 +71,7 @@ test('what fits is taken, what does not is named row by row, and the same id twi
     };
     let told: Promise<unknown> | undefined;
     await inCourse(orm, 1, async (tx) => {
-      await tx.nativeDelete(PersonRow, { course: 1, key: 'p1' });
+      await freely(tx).nativeDelete(PersonRow, { course: 1, key: 'p1' });
       await changed(tx, 1, { facts: true });
       told = stage
         .tell([visit('p1', '2026-09-07T10:00', 'a'), visit('p2', '2026-09-07T10:00', 'b')])
@@ -80,14 +81,14 @@ test('what fits is taken, what does not is named row by row, and the same id twi
     });
     const answer = (await told) as { readonly body: unknown };
     expect(answer.body).toMatchObject({ taken: 1, refused: [{ path: 'events[0].person' }] });
-    expect(await orm.em.fork().find(EventRow, {})).toHaveLength(1);
+    expect(await unguarded(orm).find(EventRow, {})).toHaveLength(1);
   },
 );
 
 test('[H1, H3] what was told late and out of order counts from its own instant', async () => {
   await stage.tell([visit('p1', '2026-09-08T10:00'), visit('p1', '2026-09-03T10:00')]);
   const value = async () => {
-    const { facts } = await stage.services.live.get(stage.orm.em.fork(), 1);
+    const { facts } = await stage.services.live.get(unguarded(stage.orm), 1);
     return facts.fact(0, { measure: 'daysSinceVisit' }, at('2026-09-10T12:00'));
   };
   expect(await value()).toEqual({ kind: 'last', what: 'visit', at: at('2026-09-08T10:00') });
@@ -97,16 +98,16 @@ test('[H1, H3] what was told late and out of order counts from its own instant',
 
 test('a process knows at once what another process took in', async () => {
   const other = await openStage({ now: '2026-09-10T12:00', folder: stage.folder });
-  await other.services.live.get(other.orm.em.fork(), 1);
+  await other.services.live.get(unguarded(other.orm), 1);
   await stage.tell([visit('p2', '2026-09-09T10:00')]);
-  const { facts } = await other.services.live.get(other.orm.em.fork(), 1);
+  const { facts } = await other.services.live.get(unguarded(other.orm), 1);
   expect(facts.history.eventCount).toBe(1);
   await other.close();
 });
 
 describe('the columns beside the rows', () => {
   const known = async (s: TestStage) => {
-    const { facts } = await s.services.live.get(s.orm.em.fork(), 1);
+    const { facts } = await s.services.live.get(unguarded(s.orm), 1);
     const at_ = at('2026-09-10T12:00');
     return facts.course.people.map((p, i) => [
       p.id,
@@ -116,8 +117,8 @@ describe('the columns beside the rows', () => {
   };
   /** A process that starts now. */
   const saveColumns = async () => {
-    const history = await CourseHistory.open(stage.orm.em.fork(), 1, 0);
-    await history.readOn(stage.orm.em.fork());
+    const history = await CourseHistory.open(unguarded(stage.orm), 1, 0);
+    await history.readOn(unguarded(stage.orm));
     await history.save(stage.orm);
   };
   const started = async () => {
@@ -143,17 +144,17 @@ describe('the columns beside the rows', () => {
 
   test('are not written by a process that has facts in memory which somebody has taken away since', async () => {
     await stage.tell([visit('p1', '2026-09-02T10:00')]);
-    const history = await CourseHistory.open(stage.orm.em.fork(), 1, 0);
-    await history.readOn(stage.orm.em.fork());
+    const history = await CourseHistory.open(unguarded(stage.orm), 1, 0);
+    await history.readOn(unguarded(stage.orm));
     await inCourse(stage.orm, 1, (tx) => forgetHistory(tx, 1));
     await history.save(stage.orm);
-    expect(await stage.orm.em.fork().count(SegmentRow)).toBe(0);
+    expect(await unguarded(stage.orm).count(SegmentRow)).toBe(0);
   });
 
   test('follow the order of the roster, and give way to the rows when somebody or something is new', async () => {
     await stage.tell([visit('p1', '2026-09-02T10:00'), visit('p3', '2026-09-03T10:00')], [grade('x', 9)]);
     await saveColumns();
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     await em.nativeUpdate(PersonRow, { key: 'p1' }, { position: 99 });
     await em.insert(ItemRow, {
       course: 1,
@@ -179,7 +180,7 @@ describe('the columns beside the rows', () => {
   test('that cannot be read are left aside', async () => {
     await stage.tell([visit('p1', '2026-09-02T10:00')]);
     await saveColumns();
-    await stage.orm.em.fork().nativeUpdate(SegmentRow, { course: 1 }, { columns: Buffer.from('not columns at all') });
+    await unguarded(stage.orm).nativeUpdate(SegmentRow, { course: 1 }, { columns: Buffer.from('not columns at all') });
     expect(await started()).toEqual(await known(stage));
   });
 });
@@ -187,34 +188,34 @@ describe('the columns beside the rows', () => {
 describe('a history', () => {
   const events = (n: number, from = 0) =>
     Array.from({ length: n }, (_, i) => visit(`p${(i % 3) + 1}`, '2026-09-02T10:00', `e${from + i}`));
-  const inMemory = async (s: TestStage) => (await s.services.live.get(s.orm.em.fork(), 1)).facts.history.eventCount;
+  const inMemory = async (s: TestStage) => (await s.services.live.get(unguarded(s.orm), 1)).facts.history.eventCount;
 
   test('takes a row once, though many read at once while the course changes', async () => {
     await inMemory(stage);
     await stage.tell(events(40));
     const { live } = stage.services;
-    const change = stage.orm.em.fork().transactional(async (em) => {
+    const change = unguarded(stage.orm).transactional(async (em) => {
       await em.nativeUpdate(CourseRow, { id: 1 }, { version: 2 });
       await live.get(em, 1);
     });
-    const readers = Array.from({ length: 8 }, () => live.get(stage.orm.em.fork(), 1));
+    const readers = Array.from({ length: 8 }, () => live.get(unguarded(stage.orm), 1));
     await Promise.all([change, ...readers]);
     expect(await inMemory(stage)).toBe(40);
     await stage.tell(events(5, 40));
-    await Promise.all(Array.from({ length: 8 }, () => live.get(stage.orm.em.fork(), 1)));
+    await Promise.all(Array.from({ length: 8 }, () => live.get(unguarded(stage.orm), 1)));
     expect(await inMemory(stage)).toBe(45);
   });
 
   test('outlives a change of the roster: who leaves and comes back has it all again', async () => {
     await stage.tell(events(9));
     const visits = async () => {
-      const { facts, course } = await stage.services.live.get(stage.orm.em.fork(), 1);
+      const { facts, course } = await stage.services.live.get(unguarded(stage.orm), 1);
       const who = course.personIndex.get('p1');
       return who === undefined ? null : valueAt(facts.timeline(who, { measure: 'visits' }), stage.clock.now());
     };
     expect(await visits()).toBe(1);
-    const before = (await stage.services.live.get(stage.orm.em.fork(), 1)).facts.history;
-    const em = stage.orm.em.fork();
+    const before = (await stage.services.live.get(unguarded(stage.orm), 1)).facts.history;
+    const em = unguarded(stage.orm);
     const row = await em.findOneOrFail(PersonRow, { key: 'p1' });
     await em.nativeUpdate(PersonRow, { id: row.id }, { key: 'gone' });
     await em.nativeUpdate(CourseRow, { id: 1 }, { version: 2 });
@@ -222,20 +223,20 @@ describe('a history', () => {
     await em.nativeUpdate(PersonRow, { id: row.id }, { key: 'p1' });
     await em.nativeUpdate(CourseRow, { id: 1 }, { version: 3 });
     expect(await visits()).toBe(1);
-    expect((await stage.services.live.get(stage.orm.em.fork(), 1)).facts.history).toBe(before);
+    expect((await stage.services.live.get(unguarded(stage.orm), 1)).facts.history).toBe(before);
   });
 
   test('of a transaction that is rolled back is not kept', async () => {
     const { live } = stage.services;
     await inMemory(stage);
-    const rolledBack = stage.orm.em.fork().transactional(async (em) => {
+    const rolledBack = unguarded(stage.orm).transactional(async (em) => {
       await em.nativeUpdate(CourseRow, { id: 1 }, { version: 2, title: 'Never' });
       expect((await live.get(em, 1)).course.title).toBe('Never');
       throw new Error('no');
     });
     await expect(rolledBack).rejects.toThrow('no');
-    await stage.orm.em.fork().nativeUpdate(CourseRow, { id: 1 }, { version: 2, title: 'Other' });
-    expect((await live.get(stage.orm.em.fork(), 1)).course.title).toBe('Other');
+    await unguarded(stage.orm).nativeUpdate(CourseRow, { id: 1 }, { version: 2, title: 'Other' });
+    expect((await live.get(unguarded(stage.orm), 1)).course.title).toBe('Other');
   });
 });
 

@@ -74,7 +74,7 @@ export async function readInput(input: Input, course: Course, now: Instant): Pro
 }
 
 /** Stores what was read. */
-export async function ingest(em: Tx, read: ReadInput, course: number): Promise<IngestAnswer> {
+export async function ingest(em: Tx<'course'>, read: ReadInput, course: number): Promise<IngestAnswer> {
   const stored = await appendBatch(em, course, read);
   const taken = stored.events + stored.grades;
   return {

@@ -3,9 +3,10 @@ import { inCourse } from '../../course/lock.ts';
 import { json } from 'express';
 import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
-import { CourseRow } from '../../course/entity.ts';
+import { courseHolds } from '../../course/entity.ts';
 import type { Services } from '../services.ts';
 import { ingest, readInput } from './ingest.ts';
+import { updateRows } from '../../platform/database/writing.ts';
 
 export function activityRoutes(door: Door, { orm, reading, live, clock }: Services): void {
   door.on(
@@ -18,7 +19,7 @@ export function activityRoutes(door: Door, { orm, reading, live, clock }: Servic
         const fits =
           version === known.row.version ? read : await readInput(body, (await live.get(em, id)).course, clock.now());
         // An empty delivery counts too: the platform is there, and nothing happened.
-        await em.nativeUpdate(CourseRow, { id }, { heardAt: clock.now() });
+        await updateRows(em, courseHolds, { id }, { heardAt: clock.now() });
         return ingest(em, fits, id);
       });
     },

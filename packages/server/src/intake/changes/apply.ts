@@ -19,19 +19,22 @@ import type { ActivityEvent, Grade } from '@zest-bell/core/activity';
 import { cannotRunWords, touchedBy } from '@zest-bell/core/rules';
 import { eventKey, gradeKey, type NewEvent, type NewGrade } from '@zest-bell/core/imports';
 import { createHash } from 'node:crypto';
-import { RetractedRow } from '../../course/activity/entity.ts';
+import { retractedHolds, gradeHolds, eventHolds } from '../../course/activity/entity.ts';
 import { appendBatch } from '../../course/activity/store.ts';
 import { changed } from '../../course/versions.ts';
-import { CourseRow, ItemRow, PersonRow } from '../../course/entity.ts';
+import { CourseRow, courseHolds, itemHolds, personHolds } from '../../course/entity.ts';
 import { insertItems, insertPeople, itemRowOf, personRowOf } from '../../course/repository.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf, run } from '../../platform/database/query.ts';
 import { inTurns } from '../../platform/work/inTurns.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { planNextRound, ruleOfRow } from '../../rules/repository.ts';
-import { ChangeRow, type CHANGE_KINDS } from './entity.ts';
+import { ChangeRow, type CHANGE_KINDS, changeHolds } from './entity.ts';
 import { forgettingFields } from './saidAgain.ts';
 import type { Actor } from '@zest-bell/core/access';
+import { insertManyRows, insertRow, removeRows, updateRows, updateRow } from '../../platform/database/writing.ts';
+import type { EntitySchema } from '@mikro-orm/core';
+import type { Holds } from '../../platform/database/holds.ts';
 
 export interface ChangeToApply {
   readonly course: number;
@@ -53,7 +56,7 @@ export const NO_FACT_CHANGES: FactChanges = { events: [], grades: [], retractedE
 
 /** Writes the difference between two states of a course, and facts. Null where nothing is different. */
 export async function applyChange(
-  em: Tx,
+  em: Tx<'course'>,
   before: Course,
   after: CourseParts,
   order: ChangeToApply,
@@ -65,23 +68,21 @@ export async function applyChange(
   if (isNothing(changes) && brings + takes === 0) return null;
   const { course, ...rest } = order;
   const { now, ...more } = rest;
-  const row = em.create(ChangeRow, { course, ...more, at: now, changes });
-  await em.flush();
+  const row = await insertRow(em, changeHolds, { course, ...more, at: now, changes });
   await writeEntries(em, order, changes, after);
-  if (takes > 0) row.retracted = await retract(em, row, facts, order);
+  if (takes > 0) await updateRow(em, changeHolds, row, { retracted: await retract(em, row, facts, order) });
   if (brings > 0) await bring(em, row, facts);
   await renew(em, course, changes, { before, after }, now);
-  await em.flush();
   return row;
 }
 
 async function writeEntries(
-  em: Tx,
+  em: Tx<'course'>,
   { course, kind }: Pick<ChangeToApply, 'course' | 'kind'>,
   changes: CourseChanges,
   after: CourseParts,
 ): Promise<void> {
-  if (changes.details) await em.nativeUpdate(CourseRow, { id: course }, { ...changes.details.after });
+  if (changes.details) await updateRows(em, courseHolds, { id: course }, { ...changes.details.after });
   await writePeople(em, course, changes.people, after);
   await writeItems(em, course, changes.items, after);
   await rememberTitles(em, course, changes.items, kind === 'undo');
@@ -93,13 +94,14 @@ async function writeEntries(
     );
     const place = new Map(after.items.map((i, n) => [i.id, n]));
     for (const { id, key, position } of known) {
-      if (place.get(key) !== position) await em.nativeUpdate(ItemRow, { id }, { position: place.get(key) ?? position });
+      if (place.get(key) !== position)
+        await updateRows(em, itemHolds, { id }, { position: place.get(key) ?? position });
     }
   }
 }
 
 async function writePeople(
-  em: Tx,
+  em: Tx<'course'>,
   course: number,
   changed: readonly EntryChange<Person>[],
   after: CourseParts,
@@ -113,13 +115,14 @@ async function writePeople(
   const memory = await forgettingFields(em, 'people', course, changed);
   for (const change of changed) {
     const { id, before, after: now } = change;
-    if (now === null) await em.nativeDelete(PersonRow, { course, key: id });
+    if (now === null) await removeRows(em, personHolds, { course, key: id });
     else if (before !== null) {
       // A new address has not bounced yet, and a pause that the instructor set has no end.
       const address = before.email === now.email ? {} : { bouncedAt: null };
       const pause = before.paused === now.paused ? {} : { pausedUntil: null };
-      await em.nativeUpdate(
-        PersonRow,
+      await updateRows(
+        em,
+        personHolds,
         { course, key: id },
         { ...personRowOf(now), ...address, ...pause, ...memory(change) },
       );
@@ -128,7 +131,7 @@ async function writePeople(
 }
 
 async function writeItems(
-  em: Tx,
+  em: Tx<'course'>,
   course: number,
   changed: readonly EntryChange<Item>[],
   after: CourseParts,
@@ -142,9 +145,9 @@ async function writeItems(
   const memory = await forgettingFields(em, 'items', course, changed);
   for (const change of changed) {
     const { id, before, after: now } = change;
-    if (now === null) await em.nativeDelete(ItemRow, { course, key: id });
+    if (now === null) await removeRows(em, itemHolds, { course, key: id });
     else if (before !== null)
-      await em.nativeUpdate(ItemRow, { course, key: id }, { ...itemRowOf(now), ...memory(change) });
+      await updateRows(em, itemHolds, { course, key: id }, { ...itemRowOf(now), ...memory(change) });
   }
 }
 
@@ -156,7 +159,7 @@ const MOST_FORMER = 500;
  * is undone was never there.
  */
 async function rememberTitles(
-  em: Tx,
+  em: Tx<'course'>,
   course: number,
   changed: readonly EntryChange<Item>[],
   isUndo: boolean,
@@ -171,7 +174,7 @@ async function rememberTitles(
 
 /** Keeps titles of items that are not there, by their ids, and forgets those that are `back`. */
 export async function rememberFormer(
-  em: Tx,
+  em: Tx<'course'>,
   course: number,
   gone: ReadonlyMap<string, string>,
   back: ReadonlySet<string> = new Set(),
@@ -179,7 +182,7 @@ export async function rememberFormer(
   const { formerItems } = await em.findOneOrFail(CourseRow, { id: course }, { refresh: true });
   const kept = Object.entries(formerItems ?? {}).filter(([id]) => !back.has(id));
   const latest = [...new Map([...kept, ...gone])].slice(-MOST_FORMER);
-  await em.nativeUpdate(CourseRow, { id: course }, { formerItems: Object.fromEntries(latest) });
+  await updateRows(em, courseHolds, { id: course }, { formerItems: Object.fromEntries(latest) });
 }
 
 /** Longer ones are kept by their digest. */
@@ -193,7 +196,7 @@ const gradeIdOf = (g: NewGrade): string => g.id ?? contentId(gradeKey(g));
 
 /** Stores facts that are new, each by its id or by what it says, and counts them. */
 export function appendFacts(
-  em: Tx,
+  em: Tx<'course'>,
   course: number,
   facts: Pick<FactChanges, 'events' | 'grades'>,
   change: number | null = null,
@@ -209,13 +212,16 @@ export function appendFacts(
   );
 }
 
-async function bring(em: Tx, row: ChangeRow, facts: FactChanges): Promise<void> {
+async function bring(em: Tx<'course'>, row: ChangeRow, facts: FactChanges): Promise<void> {
   const floors = { activity_event: await lastId(em, 'activity_event'), grade: await lastId(em, 'grade') };
   const stored = await appendFacts(em, row.course, facts, row.id);
-  Object.assign(row, stored);
-  if (stored.events > 0)
-    Object.assign(row, { firstEvent: floors.activity_event + 1, lastEvent: await lastId(em, 'activity_event') });
-  if (stored.grades > 0) Object.assign(row, { firstGrade: floors.grade + 1, lastGrade: await lastId(em, 'grade') });
+  await updateRow(em, changeHolds, row, {
+    ...stored,
+    ...(stored.events > 0
+      ? { firstEvent: floors.activity_event + 1, lastEvent: await lastId(em, 'activity_event') }
+      : {}),
+    ...(stored.grades > 0 ? { firstGrade: floors.grade + 1, lastGrade: await lastId(em, 'grade') } : {}),
+  });
 }
 
 async function lastId(em: Em, table: 'activity_event' | 'grade'): Promise<number> {
@@ -237,7 +243,12 @@ interface FactPart {
 }
 
 /** Takes facts back: they are kept apart with who took them back and why, and come back only with an undo. */
-async function retract(em: Tx, row: ChangeRow, facts: FactChanges, { by, now, title }: ChangeToApply): Promise<number> {
+async function retract(
+  em: Tx<'course'>,
+  row: ChangeRow,
+  facts: FactChanges,
+  { by, now, title }: ChangeToApply,
+): Promise<number> {
   const kept = { course: row.course, change: row.id, retractedAt: now, by, reason: title };
   let count = 0;
   const take = async (
@@ -255,8 +266,9 @@ async function retract(em: Tx, row: ChangeRow, facts: FactChanges, { by, now, ti
       const found = await rowsOf<FactPart>(em, query.where({ course: row.course }).whereIn('at', slice));
       const gone = found.filter((f) => keys.has(factKey(f)));
       if (gone.length === 0) continue;
-      await em.insertMany(
-        RetractedRow,
+      await insertManyRows(
+        em,
+        retractedHolds,
         gone.map(({ eventId, person, item, at, change, kind, criterion, points }) => ({
           ...kept,
           broughtBy: change ?? null,
@@ -269,6 +281,7 @@ async function retract(em: Tx, row: ChangeRow, facts: FactChanges, { by, now, ti
       );
       await run(
         em,
+        table === 'grade' ? (gradeHolds as OfFacts) : (eventHolds as OfFacts),
         em
           .getKnex()(table)
           .whereIn(
@@ -291,14 +304,17 @@ const factKey = ({ person, kind, item, criterion, points, at }: FactPart): strin
     ? eventKey({ person, kind, item, at })
     : gradeKey({ person, item: item ?? '', criterion: criterion ?? null, points: Number(points), at });
 
+/** Either table of facts. */
+export type OfFacts = Holds<EntitySchema, 'course'>;
+
 /** What is in memory of the course's history has facts that are gone. */
-export async function forgetHistory(em: Tx, course: number): Promise<void> {
-  await run(em, em.getKnex()('course').where({ id: course }).increment('retractions', 1));
+export async function forgetHistory(em: Tx<'course'>, course: number): Promise<void> {
+  await run(em, courseHolds, em.getKnex()('course').where({ id: course }).increment('retractions', 1));
 }
 
 /** Marks copies of the course in memory as old, and plans new rounds where its days changed, or where a rule stops or starts being able to run. */
 async function renew(
-  em: Tx,
+  em: Tx<'course'>,
   course: number,
   changes: CourseChanges,
   { before, after }: { readonly before: Course; readonly after: CourseParts },
@@ -312,7 +328,7 @@ async function renew(
     try {
       const rule = ruleOfRow(row);
       const isOther = (cannotRunWords(rule, before) === null) !== (cannotRunWords(rule, whole) === null);
-      if (changes.details || isOther) planNextRound(row, rule, whole, now);
+      if (changes.details || isOther) await planNextRound(em, row, rule, whole, now);
     } catch {
       // A rule that cannot be read has its own trouble.
     }

@@ -8,19 +8,19 @@ import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { hasFeedToken, replaceFeedToken } from '../../access/tokens.ts';
 import { ChangeRow } from './entity.ts';
-import { CourseRow } from '../../course/entity.ts';
+import { courseHolds } from '../../course/entity.ts';
 import { heardOf, staleSources } from '../../course/waiting.ts';
 import { ImportRow } from '../imports/entity.ts';
 import { folderOf } from '../imports/folder.ts';
 import { lowered } from '../imports/read.ts';
 import { parseInput } from '../../platform/http/http.ts';
 import { rowsOf } from '../../platform/database/query.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
 import { rulesBySource } from '../../rules/sources.ts';
 import type { Services } from '../services.ts';
 import { StatementRow } from '../statements/entity.ts';
 import { tryWaiting } from '../statements/store.ts';
 import { actorNames, type ActorName } from '../../access/actors.ts';
+import { updateRows } from '../../platform/database/writing.ts';
 
 /** Cards of imports on the page. */
 const PAGE = 30;
@@ -70,13 +70,13 @@ export function dataRoutes(door: Door, services: Services): void {
   /** A new secret for the platform; it is shown once, and the one before is worth nothing from then on. */
   door.on(contract.intake.secret, async ({ course: id, req, account }) => {
     const { of } = parseInput(z.strictObject({ of: z.enum(['activity', 'statements']) }), req.body);
-    const { secret } = await inTransaction(orm, (tx) => replaceFeedToken(tx, id, of, account));
+    const { secret } = await inCourse(orm, id, (tx) => replaceFeedToken(tx, id, of, account));
     return { secret };
   });
 
   door.on(contract.intake.folder, async ({ course: id, req }) => {
     const { watched } = parseInput(z.strictObject({ watched: z.boolean() }), req.body);
-    await inTransaction(orm, (em) => em.nativeUpdate(CourseRow, { id }, { watched }));
+    await inCourse(orm, id, (em) => updateRows(em, courseHolds, { id }, { watched }));
   });
 
   door.on(contract.intake.meanings, async ({ course: id }) => {
@@ -87,7 +87,7 @@ export function dataRoutes(door: Door, services: Services): void {
   door.on(contract.intake.setMeanings, async ({ course: id, body: { verbs, ...choices } }) => {
     const taken = await inCourse(orm, id, async (em) => {
       const low = lowered({ choices }).choices;
-      await em.nativeUpdate(CourseRow, { id }, { meanings: { ...(verbs ? { verbs } : {}), ...low } });
+      await updateRows(em, courseHolds, { id }, { meanings: { ...(verbs ? { verbs } : {}), ...low } });
       return tryWaiting(em, await live.get(em, id), clock.now());
     });
     return { taken };

@@ -21,7 +21,7 @@ import {
 import { slugOf, type ChangeCard, type ChangedAnswer, type ChangesAnswer } from '@zest-bell/core/imports';
 import { type BodyRead, contract } from '@zest-bell/core/contract';
 import { DAY, dayNumberOf } from '@zest-bell/core/time';
-import { PersonRow } from '../../course/entity.ts';
+import { personHolds } from '../../course/entity.ts';
 import { changed } from '../../course/versions.ts';
 import type { Door } from '../../access/door.ts';
 import { idOf } from '../../access/asking.ts';
@@ -37,6 +37,7 @@ import { AppError } from '../../platform/http/errors.ts';
 import type { Services } from '../services.ts';
 import { actorNames } from '../../access/actors.ts';
 import { withoutErased } from '../../course/erased.ts';
+import { updateRows } from '../../platform/database/writing.ts';
 
 type Edit = BodyRead<typeof contract.intake.edit>;
 const PAGE = 30;
@@ -204,13 +205,19 @@ function editedCourse(course: Course, edit: Edit, now: number, collisions: Place
 }
 
 /** When the pauses end that an edit begins, or goes on with; whether it says so. */
-async function setPausesEnd(em: Tx, id: number, { calendar }: Course, edit: Edit, now: number): Promise<boolean> {
+async function setPausesEnd(
+  em: Tx<'course'>,
+  id: number,
+  { calendar }: Course,
+  edit: Edit,
+  now: number,
+): Promise<boolean> {
   const { pausedUntil } = edit;
   const paused = edit.people.flatMap((p) => (p.id !== null && p.set.paused === true ? [p.id] : []));
   if (pausedUntil === undefined || paused.length === 0) return false;
   const until = pausedUntil === 'term' ? calendar.end : calendar.zone.toInstant(dayNumberOf(pausedUntil) * DAY);
   if (until <= now) throw problem('pausedUntil', 'Choose a day that is still to come');
-  await em.nativeUpdate(PersonRow, { course: id, key: { $in: paused } }, { pausedUntil: until });
+  await updateRows(em, personHolds, { course: id, key: { $in: paused } }, { pausedUntil: until });
   return true;
 }
 

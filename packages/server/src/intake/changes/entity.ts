@@ -34,7 +34,7 @@ export const ChangeRow = defineEntity({
   },
   indexes: [{ properties: ['course', 'id'] }],
 });
-export type ChangeRow = InferEntity<typeof ChangeRow>;
+export type ChangeRow = Readonly<InferEntity<typeof ChangeRow>>;
 
 /** Changes of others stay, so that they can be undone, and say nothing of them. */
 function changesWithout(changes: CourseChanges, gone: Gone): CourseChanges {

@@ -4,12 +4,14 @@
  */
 import { gradeKey, type EntryAgain, type SaidAgain } from '@zest-bell/core/imports';
 import { changedFields, type EntryChange, type SaidLater } from '@zest-bell/core/course';
-import { ItemRow, PersonRow, type SaidAgainBy } from '../../course/entity.ts';
+import { ItemRow, PersonRow, type SaidAgainBy, personHolds, itemHolds } from '../../course/entity.ts';
 import { ImportRow } from '../imports/entity.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf, run } from '../../platform/database/query.ts';
 import { afterOthers } from '../../platform/work/inTurns.ts';
 import { ChangeRow } from './entity.ts';
+import { updateRows } from '../../platform/database/writing.ts';
+import { gradeHolds } from '../../course/activity/entity.ts';
 
 /** Names an entry rather than a field of it. */
 const ITSELF = '';
@@ -31,21 +33,32 @@ async function memoryOf(
   return new Map(rows.map(({ key, saidAgain }) => [key, saidAgain ?? {}]));
 }
 
-async function remember(em: Tx, of: Entries, course: number, keys: readonly string[], saidAgain: SaidAgainBy) {
+async function remember(
+  em: Tx<'course'>,
+  of: Entries,
+  course: number,
+  keys: readonly string[],
+  saidAgain: SaidAgainBy,
+) {
   const where = { course, key: { $in: [...keys] } };
-  if (of === 'people') await em.nativeUpdate(PersonRow, where, { saidAgain });
-  else await em.nativeUpdate(ItemRow, where, { saidAgain });
+  if (of === 'people') await updateRows(em, personHolds, where, { saidAgain });
+  else await updateRows(em, itemHolds, where, { saidAgain });
 }
 
 /** Remembers what an import says again; returns how much that is. */
-export async function rememberSaidAgain(em: Tx, course: number, by: number, again: SaidAgain): Promise<number> {
+export async function rememberSaidAgain(
+  em: Tx<'course'>,
+  course: number,
+  by: number,
+  again: SaidAgain,
+): Promise<number> {
   await rememberEntries(em, 'people', course, by, again.people);
   await rememberEntries(em, 'items', course, by, again.items);
   await rememberGrades(em, course, by, again.grades);
   return again.people.length + again.items.length + again.grades.length;
 }
 
-async function rememberEntries(em: Tx, of: Entries, course: number, by: number, all: readonly EntryAgain[]) {
+async function rememberEntries(em: Tx<'course'>, of: Entries, course: number, by: number, all: readonly EntryAgain[]) {
   for (const slice of inSlices(all, A_STEP)) {
     await afterOthers(async () => {
       const known = await memoryOf(
@@ -67,7 +80,12 @@ async function rememberEntries(em: Tx, of: Entries, course: number, by: number, 
   }
 }
 
-async function rememberGrades(em: Tx, course: number, by: number, grades: SaidAgain['grades']): Promise<void> {
+async function rememberGrades(
+  em: Tx<'course'>,
+  course: number,
+  by: number,
+  grades: SaidAgain['grades'],
+): Promise<void> {
   const keys = new Set(grades.map(gradeKey));
   const table = em.getKnex()('grade');
   for (const at of inSlices([...new Set(grades.map((g) => g.at))])) {
@@ -79,7 +97,8 @@ async function rememberGrades(em: Tx, course: number, by: number, grades: SaidAg
     const ids = found
       .filter((g) => keys.has(gradeKey({ ...g, points: Number(g.points), at: Number(g.at) })))
       .map((g) => g.id);
-    for (const slice of inSlices(ids)) await run(em, table.clone().whereIn('id', slice).update({ said_again_by: by }));
+    for (const slice of inSlices(ids))
+      await run(em, gradeHolds, table.clone().whereIn('id', slice).update({ said_again_by: by }));
   }
 }
 

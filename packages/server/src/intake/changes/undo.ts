@@ -2,14 +2,16 @@
 import { plural, type Instant } from '@zest-bell/core/time';
 import { fullName, grouped, undoneCourse, withKept, type Course, type UndoneCourse } from '@zest-bell/core/course';
 import type { UndoAnswer } from '@zest-bell/core/imports';
-import { RetractedRow } from '../../course/activity/entity.ts';
+import { RetractedRow, retractedHolds, gradeHolds, eventHolds } from '../../course/activity/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { countOf, inSlices, rowsOf, run } from '../../platform/database/query.ts';
 import { applyChange, forgetHistory, rulesTouched } from './apply.ts';
-import { ChangeRow } from './entity.ts';
+import { ChangeRow, changeHolds } from './entity.ts';
 import { laterFilesOf, type LaterFiles } from './saidAgain.ts';
 import type { Actor } from '@zest-bell/core/access';
+import { insertRow, removeRows, updateRow } from '../../platform/database/writing.ts';
+import type { OfFacts } from './apply.ts';
 
 export interface ChangeToUndo {
   readonly change: number;
@@ -51,7 +53,7 @@ export const undoAhead = async (em: Em, course: Course, order: Pick<ChangeToUndo
   (await planUndo(em, course, order)).answer;
 
 /** Undoes a change. Throws `notFound`, or `cannotUndo` with each reason. */
-export async function undoChange(em: Tx, course: Course, order: ChangeToUndo): Promise<ChangeRow> {
+export async function undoChange(em: Tx<'course'>, course: Course, order: ChangeToUndo): Promise<ChangeRow> {
   const { row, undone, later, answer } = await planUndo(em, course, order);
   if (answer.against.length > 0) throw new AppError('cannotUndo', answer.against.map(reason));
   await handOver(em, row, undone, later);
@@ -68,23 +70,21 @@ export async function undoChange(em: Tx, course: Course, order: ChangeToUndo): P
       now: order.now,
       title,
     })) ??
-    em.create(ChangeRow, {
+    (await insertRow(em, changeHolds, {
       course: order.course,
       kind: 'undo',
       by: order.by,
       at: order.now,
       title,
       changes: { people: [], items: [], details: null, order: null },
-    });
-  made.retracted = gone;
-  await em.flush();
-  row.undoneBy = made.id;
-  await em.flush();
+    }));
+  await updateRow(em, changeHolds, made, { retracted: gone });
+  await updateRow(em, changeHolds, row, { undoneBy: made.id });
   return made;
 }
 
 /** What stays belongs to the change of the file that says it; of a file that changed nothing, to nobody. */
-async function handOver(em: Tx, row: ChangeRow, { kept }: UndoneCourse, later: LaterFiles): Promise<void> {
+async function handOver(em: Tx<'course'>, row: ChangeRow, { kept }: UndoneCourse, later: LaterFiles): Promise<void> {
   for (const by of later.grades.keys()) {
     const heir = await heirOf(em, row, later.changeOf.get(by) ?? null);
     const table = em.getKnex()('grade');
@@ -94,11 +94,13 @@ async function handOver(em: Tx, row: ChangeRow, { kept }: UndoneCourse, later: L
         em,
         theirs.clone().min({ first: 'id' }).max({ last: 'id' }).count({ n: '*' }),
       );
-      heir.grades += Number(found!.n);
-      heir.firstGrade = Math.min(heir.firstGrade ?? Infinity, found!.first);
-      heir.lastGrade = Math.max(heir.lastGrade ?? 0, found!.last);
+      await updateRow(em, changeHolds, heir, {
+        grades: heir.grades + Number(found!.n),
+        firstGrade: Math.min(heir.firstGrade ?? Infinity, found!.first),
+        lastGrade: Math.max(heir.lastGrade ?? 0, found!.last),
+      });
     }
-    await run(em, theirs.clone().update({ change: heir?.id ?? null }));
+    await run(em, gradeHolds, theirs.clone().update({ change: heir?.id ?? null }));
   }
   const heirOfEntry = (of: 'people' | 'items') => (entry: { readonly id: string }) => {
     const files = later.saying(of, entry.id).toSorted((a, b) => b - a);
@@ -110,9 +112,10 @@ async function handOver(em: Tx, row: ChangeRow, { kept }: UndoneCourse, later: L
   for (const change of new Set([...people.keys(), ...items.keys()])) {
     const heir = await heirOf(em, row, Number(change));
     if (heir)
-      heir.changes = withKept(heir.changes, { people: people.get(change) ?? [], items: items.get(change) ?? [] });
+      await updateRow(em, changeHolds, heir, {
+        changes: withKept(heir.changes, { people: people.get(change) ?? [], items: items.get(change) ?? [] }),
+      });
   }
-  await em.flush();
 }
 
 const heirOf = async (em: Tx, { course }: ChangeRow, id: number | null): Promise<ChangeRow | null> =>
@@ -185,14 +188,19 @@ async function ownFacts(em: Em, row: ChangeRow, table: 'activity_event' | 'grade
   return facts ? countOf(em, facts) : 0;
 }
 
-async function removeFacts(em: Tx, row: ChangeRow, table: 'activity_event' | 'grade'): Promise<number> {
+async function removeFacts(em: Tx<'course'>, row: ChangeRow, table: 'activity_event' | 'grade'): Promise<number> {
   const count = await ownFacts(em, row, table);
-  if (count > 0) await run(em, factsOf(em, row, table)!.delete());
+  if (count > 0)
+    await run(
+      em,
+      table === 'grade' ? (gradeHolds as OfFacts) : (eventHolds as OfFacts),
+      factsOf(em, row, table)!.delete(),
+    );
   return count;
 }
 
 /** What the change took back returns, as what it was: of the change that brought it, unless that one was undone itself. */
-async function bringBack(em: Tx, row: ChangeRow): Promise<number> {
+async function bringBack(em: Tx<'course'>, row: ChangeRow): Promise<number> {
   const all = await em.find(RetractedRow, { course: row.course, change: row.id }, { disableIdentityMap: true });
   const brought = [...new Set(all.flatMap((r) => r.broughtBy ?? []))];
   const undone = new Set(
@@ -215,6 +223,7 @@ async function bringBack(em: Tx, row: ChangeRow): Promise<number> {
     if (events.length > 0)
       await run(
         em,
+        eventHolds,
         em
           .getKnex()('activity_event')
           .insert(events.map((r) => ({ ...part(r), kind: r.kind }))),
@@ -222,11 +231,12 @@ async function bringBack(em: Tx, row: ChangeRow): Promise<number> {
     if (grades.length > 0)
       await run(
         em,
+        gradeHolds,
         em
           .getKnex()('grade')
           .insert(grades.map((r) => ({ ...part(r), criterion: r.criterion, points: r.points }))),
       );
   }
-  await em.nativeDelete(RetractedRow, { course: row.course, change: row.id });
+  await removeRows(em, retractedHolds, { course: row.course, change: row.id });
   return gone.length;
 }

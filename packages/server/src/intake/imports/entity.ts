@@ -45,7 +45,7 @@ export const ImportRow = defineEntity({
   },
   indexes: [{ properties: ['course', 'id'] }],
 });
-export type ImportRow = InferEntity<typeof ImportRow>;
+export type ImportRow = Readonly<InferEntity<typeof ImportRow>>;
 
 /** What was refused of a file that was taken, as a file of its own. */
 export const ImportBytesRow = defineEntity({
@@ -53,7 +53,7 @@ export const ImportBytesRow = defineEntity({
   tableName: 'import_bytes',
   properties: { import: p.integer().primary(), bytes: p.blob() },
 });
-export type ImportBytesRow = InferEntity<typeof ImportBytesRow>;
+export type ImportBytesRow = Readonly<InferEntity<typeof ImportBytesRow>>;
 
 /** How columns were read the last time, for files with the same headers. */
 export const ImportMemoryRow = defineEntity({
@@ -71,7 +71,7 @@ export const ImportMemoryRow = defineEntity({
   },
   uniques: [{ properties: ['course', 'headers'] }],
 });
-export type ImportMemoryRow = InferEntity<typeof ImportMemoryRow>;
+export type ImportMemoryRow = Readonly<InferEntity<typeof ImportMemoryRow>>;
 
 const TOLD = notTold('what a file brought stands where it was taken');
 const withoutChosen = (decisions: ImportDecisions, gone: Gone): ImportDecisions =>

@@ -10,16 +10,17 @@ import type { Instant } from '@zest-bell/core/time';
 import { slugOf, UnreadableFile } from '@zest-bell/core/imports';
 import { CourseRow } from '../../course/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';
-import type { Em, Tx } from '../../platform/database/orm.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
+import type { Tx } from '../../platform/database/orm.ts';
 import type { Services } from '../services.ts';
 import { LARGEST_FILE } from './broughtFiles.ts';
-import { ImportRow } from './entity.ts';
+import { ImportRow, importHolds } from './entity.ts';
 import { decisionsBefore } from './read.ts';
 import { takeImport } from './take.ts';
 import { namedActor } from '@zest-bell/core/access';
 import { LeaseLost } from '../../platform/work/holding.ts';
 import { wallClock } from '../../platform/process/clock.ts';
+import { insertRow, removeRows, updateRows } from '../../platform/database/writing.ts';
+import { inCourse } from '../../course/lock.ts';
 
 /** A file that was written to more recently may not be whole yet, in ms. */
 const SETTLED = 3000;
@@ -137,13 +138,19 @@ async function tellOfFolder({ orm, clock }: Services, course: number, folder: st
   if (told.has(folder)) return;
   const trouble =
     'Zest Bell cannot read or write this course’s folder, so its files wait there. Give the account of Zest Bell the right to write to it.';
-  await inTransaction(orm, (em) => keepRefused(em, course, 'The course’s folder', clock.now(), trouble));
+  await inCourse(orm, course, (em) => keepRefused(em, course, 'The course’s folder', clock.now(), trouble));
   told.add(folder);
 }
 
 /** A file that came by the folder and was not taken, as Today and Course tell it. */
-async function keepRefused(em: Tx, course: number, name: string, at: Instant, trouble: string): Promise<void> {
-  em.create(ImportRow, {
+async function keepRefused(
+  em: Tx<'course'>,
+  course: number,
+  name: string,
+  at: Instant,
+  trouble: string,
+): Promise<void> {
+  await insertRow(em, importHolds, {
     course,
     by: BY,
     name,
@@ -154,7 +161,6 @@ async function keepRefused(em: Tx, course: number, name: string, at: Instant, tr
     trouble,
     decisions: {},
   });
-  await em.flush();
 }
 
 interface Found {
@@ -222,7 +228,7 @@ const UNREADABLE_NAME =
 async function settle(services: Services, course: number, found: Found): Promise<boolean> {
   const now = services.clock.now();
   const refuseUnread = async (why: string) => {
-    await inTransaction(services.orm, (em) => keepRefused(em, course, found.name, now, why));
+    await inCourse(services.orm, course, (em) => keepRefused(em, course, found.name, now, why));
     await move(found, 'refused', now, why);
     return true;
   };
@@ -274,26 +280,34 @@ async function bring(
 ): Promise<number> {
   const onDisk = { name, path: services.brought.pathOf(file), size };
   const before = await decisionsBefore(services, services.reading.em.fork(), course, onDisk);
-  return inTransaction(services.orm, async (em) => {
+  return inCourse(services.orm, course, async (em) => {
     // Nobody is there to say yes: what the course lacks is added only where a person did so with such a file.
     const decisions = { ...before, add: { people: false, items: false, ...before.add } };
-    const row = em.create(ImportRow, { course, by: BY, name, file, at: now, state: 'open', way: 'folder', decisions });
-    await em.flush();
+    const row = await insertRow(em, importHolds, {
+      course,
+      by: BY,
+      name,
+      file,
+      at: now,
+      state: 'open',
+      way: 'folder',
+      decisions,
+    });
     return row.id;
   });
 }
 
 const refuse = (services: Services, course: number, id: number, trouble: string) =>
   letGo(services, course, id, (em) =>
-    em.nativeUpdate(ImportRow, { id, course }, { state: 'refused', trouble, file: null }),
+    updateRows(em, importHolds, { id, course }, { state: 'refused', trouble, file: null }),
   );
 
 /** As if it had not been brought: it is tried again. */
 const forget = (services: Services, course: number, id: number) =>
-  letGo(services, course, id, (em) => em.nativeDelete(ImportRow, { id, course }));
+  letGo(services, course, id, (em) => removeRows(em, importHolds, { id, course }));
 
-async function letGo(services: Services, course: number, id: number, change: (em: Em) => Promise<unknown>) {
-  const file = await inTransaction(services.orm, async (em) => {
+async function letGo(services: Services, course: number, id: number, change: (em: Tx<'course'>) => Promise<unknown>) {
+  const file = await inCourse(services.orm, course, async (em) => {
     const row = await em.findOne(ImportRow, { id, course }, { disableIdentityMap: true });
     await change(em);
     return row?.file;

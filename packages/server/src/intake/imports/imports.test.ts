@@ -9,6 +9,7 @@ import { CourseRow } from '../../course/entity.ts';
 import { at, openStage, ruleOf, visit, type Agent, type TestStage } from '../../testing/stage.ts';
 import { ImportBytesRow, ImportRow } from './entity.ts';
 import { folderOf, lookIntoFolders } from './folder.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 let stage: TestStage;
 let agent: Agent;
@@ -154,7 +155,7 @@ describe('a file', () => {
     await take(mended);
     const again = await bring('mended.csv', 'Who,Mark\np2,14\n');
     expect((await take(again)).change).toBeNull();
-    expect(await stage.orm.em.fork().count(GradeRow)).toBe(2);
+    expect(await unguarded(stage.orm).count(GradeRow)).toBe(2);
     await agent.post(`${base}/imports/${again}/take`).expect(409);
   });
 
@@ -164,13 +165,13 @@ describe('a file', () => {
     const id = await bring('activity.csv', file);
     expect((await preview(id)).counts).toEqual({ read: 3, new: 1, changed: 0, same: 1, refused: 1 });
     const { change } = await take(id);
-    expect(await stage.orm.em.fork().count(EventRow)).toBe(2);
+    expect(await unguarded(stage.orm).count(EventRow)).toBe(2);
     await undo(change!).expect(200);
-    expect(await stage.orm.em.fork().count(EventRow)).toBe(1);
+    expect(await unguarded(stage.orm).count(EventRow)).toBe(1);
     // What was undone may come again.
     await take(await bring('activity.csv', file));
-    expect(await stage.orm.em.fork().count(EventRow)).toBe(2);
-    const live = await stage.services.live.get(stage.orm.em.fork(), 1);
+    expect(await unguarded(stage.orm).count(EventRow)).toBe(2);
+    const live = await stage.services.live.get(unguarded(stage.orm), 1);
     expect(live.facts.history.eventCount).toBe(2);
   });
 
@@ -180,7 +181,7 @@ describe('a file', () => {
       [{ id: 'g1', person: 'p1', item: 'q1', points: 4, at: new Date(at('2026-10-20T10:00')).toISOString() }],
     );
     const matches = async () => {
-      const live = await stage.services.live.get(stage.orm.em.fork(), 1);
+      const live = await stage.services.live.get(unguarded(stage.orm), 1);
       return live.facts.history.people.reduce((n, log) => n + log.grades.length, 0);
     };
     expect(await matches()).toBe(1);
@@ -321,7 +322,7 @@ describe('changes by hand', () => {
 describe('the folder of a course', () => {
   test('is emptied: what fits is taken, what does not is refused with its reason', async () => {
     await agent.put(`${base}/data/folder`).send({ watched: true }).expect(204);
-    const course = await stage.orm.em.fork().findOneOrFail(CourseRow, { id: 1 });
+    const course = await unguarded(stage.orm).findOneOrFail(CourseRow, { id: 1 });
     const folder = folderOf(stage.services.folder, course);
     mkdirSync(folder, { recursive: true });
     const put = (name: string, text: string) => {
@@ -350,7 +351,7 @@ describe('the folder of a course', () => {
 
   test('[F20] whatever fails with one file is its own trouble: long names are cut, and a few files are taken a turn', async () => {
     await agent.put(`${base}/data/folder`).send({ watched: true }).expect(204);
-    const course = await stage.orm.em.fork().findOneOrFail(CourseRow, { id: 1 });
+    const course = await unguarded(stage.orm).findOneOrFail(CourseRow, { id: 1 });
     const folder = folderOf(stage.services.folder, course);
     mkdirSync(folder, { recursive: true });
     const put = (name: string, text: string) => {
@@ -368,7 +369,7 @@ describe('the folder of a course', () => {
 
   test('[F20] what may pass is tried three times, with waits that grow, and then set aside', async () => {
     await agent.put(`${base}/data/folder`).send({ watched: true }).expect(204);
-    const course = await stage.orm.em.fork().findOneOrFail(CourseRow, { id: 1 });
+    const course = await unguarded(stage.orm).findOneOrFail(CourseRow, { id: 1 });
     const folder = folderOf(stage.services.folder, course);
     mkdirSync(folder, { recursive: true });
     const put = (name: string) => {
@@ -386,13 +387,13 @@ describe('the folder of a course', () => {
     now += 61_000;
     expect(await look()).toBe(1);
     expect(readdirSync(join(folder, 'refused'))).toHaveLength(2);
-    expect(await stage.orm.em.fork().count(ImportBytesRow)).toBe(0);
+    expect(await unguarded(stage.orm).count(ImportBytesRow)).toBe(0);
   });
 
   /** The folder of the course, watched; and how a file comes there that has been still for long. */
   async function watched() {
     await agent.put(`${base}/data/folder`).send({ watched: true }).expect(204);
-    const folder = folderOf(stage.services.folder, await stage.orm.em.fork().findOneOrFail(CourseRow, { id: 1 }));
+    const folder = folderOf(stage.services.folder, await unguarded(stage.orm).findOneOrFail(CourseRow, { id: 1 }));
     mkdirSync(folder, { recursive: true });
     const put = (name: string | Buffer, text: string) => {
       const path = Buffer.concat([Buffer.from(`${folder}/`), Buffer.from(name)]);
@@ -503,7 +504,7 @@ test('a correction and its import, undone in either order, leave nothing behind'
     await decide(id, { kind: 'activity', isCorrection: true });
     return [brought, (await take(id)).change!] as const;
   };
-  const count = () => stage.orm.em.fork().count(EventRow);
+  const count = () => unguarded(stage.orm).count(EventRow);
   const [first, correction] = await correct();
   expect(await count()).toBe(1);
   await undo(correction).expect(200);
@@ -521,7 +522,7 @@ describe('undoing a file leaves what a later file says', () => {
   const undoAhead = async (change: number) =>
     (await agent.get(`${base}/changes/${change}/undo`).expect(200)).body as UndoAnswer;
   const grades = async () =>
-    (await stage.orm.em.fork().find(GradeRow, { course: 1 }, { orderBy: { person: 'asc', id: 'asc' } })).map((g) => [
+    (await unguarded(stage.orm).find(GradeRow, { course: 1 }, { orderBy: { person: 'asc', id: 'asc' } })).map((g) => [
       g.person,
       g.points,
       g.change,
@@ -590,7 +591,7 @@ describe('undoing a file leaves what a later file says', () => {
     const a = await take(await bring('a.csv', 'id,q1\np1,10\n'));
     stage.clock.set(stage.clock.now() + 60_000);
     await take(await bring('b.csv', 'id,q1\np1,10\n'));
-    await stage.orm.em.fork().nativeUpdate(ImportRow, { name: 'b.csv' }, { saidAgain: null });
+    await unguarded(stage.orm).nativeUpdate(ImportRow, { name: 'b.csv' }, { saidAgain: null });
     expect(await undoAhead(a.change!)).toMatchObject({ unknown: 1 });
   });
 });
@@ -613,7 +614,7 @@ describe('a sheet of people', () => {
     await decide(id, { mended: { 2: { q1: '8' } } });
     expect((await preview(id)).counts).toMatchObject({ new: 2, refused: 0 });
     await take(id);
-    expect(await stage.orm.em.fork().count(GradeRow)).toBe(2);
+    expect(await unguarded(stage.orm).count(GradeRow)).toBe(2);
   });
 
   test('begins a course in one press: its people, items and scores, and nothing where it cannot be read', async () => {
@@ -640,15 +641,15 @@ describe('a sheet of people', () => {
     const course = (await agent.get(`/api/v1/courses/${id}`).expect(200)).body as CourseAnswer;
     expect(course.people.map((p) => p.lastName).toSorted()).toEqual(['Berg', 'Lind']);
     expect(course.items.map((i) => [i.title, i.points])).toEqual([['Essay 1', 50]]);
-    const before = await stage.orm.em.fork().count(CourseRow);
+    const before = await unguarded(stage.orm).count(CourseRow);
     await send('', { name: 'x.csv', details, decisions: {} }, 'Boat\nTern\n').expect(422);
     await send('', { name: 'x.csv', details: {}, decisions: {} }, sheet).expect(400);
-    expect(await stage.orm.em.fork().count(CourseRow)).toBe(before);
+    expect(await unguarded(stage.orm).count(CourseRow)).toBe(before);
   });
 });
 
 test('a rule waits only for the sources that it stands on', async () => {
-  await stage.orm.em.fork().nativeUpdate(CourseRow, { id: 1 }, { guards: { askAbove: 1, staleHours: 24 } });
+  await unguarded(stage.orm).nativeUpdate(CourseRow, { id: 1 }, { guards: { askAbove: 1, staleHours: 24 } });
   const stale = async () =>
     ((await agent.get(`${base}/standing`).expect(200)).body as { feed: { sources: string[]; waiting: number } }).feed;
   expect(await stale()).toMatchObject({ sources: ['activity', 'grades', 'attendance'], waiting: 1 });

@@ -15,7 +15,7 @@ import { SENT, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { idOf } from '../../access/asking.ts';
 import { rulesTouched } from '../changes/apply.ts';
-import { ImportBytesRow, ImportRow } from './entity.ts';
+import { ImportBytesRow, ImportRow, importHolds, importBytesHolds } from './entity.ts';
 import { decisionsBefore, lowered, memoryOf } from './read.ts';
 import { additionsOf, MOST_LINES } from './reading.ts';
 import type { FileToRead, Reading } from './readMessages.ts';
@@ -25,6 +25,7 @@ import { parseInput } from '../../platform/http/http.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import type { Services } from '../services.ts';
 import type { Actor } from '@zest-bell/core/access';
+import { insertRow, removeRows, updateRow } from '../../platform/database/writing.ts';
 
 /** Files that one course has lying open. */
 const MOST_OPEN = 40;
@@ -63,10 +64,9 @@ export function importRoutes(door: Door, services: Services): void {
       const order = { orderBy: { id: 'desc' }, offset: MOST_OPEN } as const;
       const old = await em.find(ImportRow, { course: id, state: 'open', way: 'hand' }, order);
       await forget(em, old);
-      const made = em.create(ImportRow, {
+      const made = await insertRow(em, importHolds, {
         ...{ course: id, by, name, file, at: clock.now(), state: 'open', way: 'hand', decisions },
       });
-      await em.flush();
       return { row: made.id, old: old.map((r) => r.file) };
     });
   }
@@ -91,8 +91,7 @@ export function importRoutes(door: Door, services: Services): void {
     await inCourse(orm, id, async (em) => {
       const row = await openRow(em, req, id);
       if (row.state !== 'open') throw new AppError('importSettled');
-      row.decisions = lowered(decisions);
-      await em.flush();
+      await updateRow(em, importHolds, row, { decisions: lowered(decisions) });
     });
   });
 
@@ -130,10 +129,10 @@ export function importRoutes(door: Door, services: Services): void {
   });
 }
 
-async function forget(em: Tx, rows: readonly ImportRow[]): Promise<void> {
+async function forget(em: Tx<'course'>, rows: readonly ImportRow[]): Promise<void> {
   const ids = rows.map((r) => r.id);
-  await em.nativeDelete(ImportBytesRow, { import: { $in: ids } });
-  await em.nativeDelete(ImportRow, { id: { $in: ids } });
+  await removeRows(em, importBytesHolds, { import: { $in: ids } });
+  await removeRows(em, importHolds, { id: { $in: ids } });
 }
 
 const NONE = { people: 0, items: 0 };

@@ -1,5 +1,5 @@
 /** Taking a file: all that fits in one transaction, kept as one change that can be undone. */
-import { lockCourse } from '../../course/lock.ts';
+import { inCourse } from '../../course/lock.ts';
 import { stat } from 'node:fs/promises';
 import { plural, type Instant } from '@zest-bell/core/time';
 import type { CourseChanges, SourceName, SourcesHeard } from '@zest-bell/core/course';
@@ -9,17 +9,17 @@ import { applyChange } from '../changes/apply.ts';
 import { rememberSaidAgain } from '../changes/saidAgain.ts';
 import { takeWaiting } from '../statements/store.ts';
 import type { ChangeRow } from '../changes/entity.ts';
-import { CourseRow } from '../../course/entity.ts';
+import { CourseRow, courseHolds } from '../../course/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
 import type { Services } from '../services.ts';
-import { ImportBytesRow, ImportMemoryRow, ImportRow } from './entity.ts';
+import { ImportMemoryRow, ImportRow, importBytesHolds, importMemoryHolds, importHolds } from './entity.ts';
 import { headersDigest, remembered, rememberedHeaders, retractedKeys } from './read.ts';
 import type { FileToRead, Reading, ReadReport } from './readMessages.ts';
 import type { Actor } from '@zest-bell/core/access';
 import { withoutErased } from '../../course/erased.ts';
 import type { Seal } from '../../platform/process/seal.ts';
+import { insertRow, updateRow } from '../../platform/database/writing.ts';
 
 /** The file of a row that is open. Throws `UnreadableFile` where it is gone. */
 export async function fileOf({ brought }: Services, { name, file }: ImportRow): Promise<FileToRead> {
@@ -53,7 +53,9 @@ export interface FileToTake {
 export async function takeImport(services: Services, order: FileToTake): Promise<ChangeRow | null> {
   for (let tries = 1; ; tries++) {
     const read = await readBefore(services, order);
-    const taken = await inTransaction(services.orm, (em) => takeIn(em, services, order, read, tries === MOST_TRIES));
+    const taken = await inCourse(services.orm, order.course, (em) =>
+      takeIn(em, services, order, read, tries === MOST_TRIES),
+    );
     if (taken === 'stale') continue;
     await services.brought.forget([taken.file]);
     if (taken.change && namesMore(taken.change.changes)) await takeWaiting(services, order.course);
@@ -101,13 +103,12 @@ interface Taken {
 
 /** The same within a transaction; `stale` where the course has changed since the reading and that `mayRead` no more. */
 async function takeIn(
-  em: Tx,
+  em: Tx<'course'>,
   services: Services,
   order: FileToTake,
   read: ReadBefore,
   mayRead: boolean,
 ): Promise<Taken | 'stale'> {
-  await lockCourse(em, order.course);
   const row = await openRowOf(em, order);
   const live = await services.live.get(em, order.course);
   const isAsRead = read.state === stateOf(live) && read.decisions === JSON.stringify(row.decisions);
@@ -140,7 +141,7 @@ async function keptOf(em: Tx, seal: Seal, course: number, live: LiveCourse, foun
 
 /** Takes a file as it was read against the course as it is. */
 export async function takeReading(
-  em: Tx,
+  em: Tx<'course'>,
   now: Instant,
   live: Pick<LiveCourse, 'course'>,
   order: Omit<FileToTake, 'import'> & { readonly row: ImportRow },
@@ -152,9 +153,14 @@ export async function takeReading(
   const title = `${titleOf(row.name, report, isCorrection)}${erasedWords(report)}`;
   const change = await applyChange(em, live.course, after, { course, kind, by, now, title }, facts);
   const saidAgain = isCorrection ? 0 : await rememberSaidAgain(em, course, row.id, again);
-  Object.assign(row, { state: 'taken', change: change?.id ?? null, report: reportOf(report), file: null, saidAgain });
-  await em.flush();
-  if (refused !== null) await em.insert(ImportBytesRow, { import: row.id, bytes: Buffer.from(refused) });
+  await updateRow(em, importHolds, row, {
+    state: 'taken',
+    change: change?.id ?? null,
+    report: reportOf(report),
+    file: null,
+    saidAgain,
+  });
+  if (refused !== null) await insertRow(em, importBytesHolds, { import: row.id, bytes: Buffer.from(refused) });
   await hear(em, course, sourcesOf(report), now);
   await remember(em, course, row, report);
   return change;
@@ -224,15 +230,19 @@ const sourcesOf = ({ kind, meanings }: ReadReport): readonly SourceName[] => [
 ];
 
 /** Sources told something now. */
-export async function hear(em: Tx, course: number, sources: readonly SourceName[], now: Instant): Promise<void> {
+export async function hear(
+  em: Tx<'course'>,
+  course: number,
+  sources: readonly SourceName[],
+  now: Instant,
+): Promise<void> {
   if (sources.length === 0) return;
   const row = await em.findOneOrFail(CourseRow, { id: course }, { refresh: true });
   const heard: SourcesHeard = { ...row.sources, ...Object.fromEntries(sources.map((s) => [s, now])) };
-  row.sources = heard;
-  await em.flush();
+  await updateRow(em, courseHolds, row, { sources: heard });
 }
 
-async function remember(em: Tx, course: number, row: ImportRow, report: ReadReport): Promise<void> {
+async function remember(em: Tx<'course'>, course: number, row: ImportRow, report: ReadReport): Promise<void> {
   if (report.headers.length === 0) return;
   const headers = headersDigest(report.headers);
   // A folder reads as a person last did, and never the other way round.
@@ -242,7 +252,6 @@ async function remember(em: Tx, course: number, row: ImportRow, report: ReadRepo
   const names = rememberedHeaders(report.headers);
   const takenAt = row.at;
   const known = await em.findOne(ImportMemoryRow, { course, headers });
-  if (known) Object.assign(known, { decisions, names, takenAt });
-  else em.create(ImportMemoryRow, { course, headers, names, takenAt, decisions });
-  await em.flush();
+  if (known) await updateRow(em, importMemoryHolds, known, { decisions, names, takenAt });
+  else await insertRow(em, importMemoryHolds, { course, headers, names, takenAt, decisions });
 }

@@ -6,7 +6,7 @@ import { courseDetailsSchema, makeCourse, type CourseParts } from '@zest-bell/co
 import { proposedCourse, UnreadableFile, type FromFileAnswer } from '@zest-bell/core/imports';
 import { decisionsSchema, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
-import { ImportRow } from '../imports/entity.ts';
+import { importHolds } from '../imports/entity.ts';
 import { lowered } from '../imports/read.ts';
 import { takeReading } from '../imports/take.ts';
 import { AppError } from '../../platform/http/errors.ts';
@@ -15,6 +15,7 @@ import { inTransaction } from '../../platform/database/transaction.ts';
 import type { Services } from '../services.ts';
 import { previewOf, unreadPreview } from '../imports/routes.ts';
 import { begin, NEW_COURSE, withInstructor } from './setUp.ts';
+import { insertRow } from '../../platform/database/writing.ts';
 
 /** A larger one is brought into a course that is there already. */
 const LARGEST = 20 << 20;
@@ -71,15 +72,15 @@ export function fromFileRoutes(door: Door, services: Services): void {
         const decisions = lowered(order.decisions);
         const read = { decisions, at: now, now, retracted: new Set<string>() };
         const found = await services.files.readForNew(parts, { name: order.name, bytes }, read);
-        const id = await inTransaction(orm, async (em) => {
-          const course = await begin(em, services.fixed, account, parts);
-          const row = em.create(ImportRow, {
-            ...{ course, by, name: order.name, at: now, state: 'open', way: 'hand', decisions },
-          });
-          await em.flush();
-          await takeReading(em, now, { course: makeCourse(parts) }, { course, row, by }, found);
-          return course;
-        });
+        const id = await inTransaction(orm, (tx) =>
+          begin(tx, services.fixed, account, parts, async (em, course) => {
+            const row = await insertRow(em, importHolds, {
+              ...{ course, by, name: order.name, at: now, state: 'open', way: 'hand', decisions },
+            });
+            await takeReading(em, now, { course: makeCourse(parts) }, { course, row, by }, found);
+            return course;
+          }),
+        );
         return { id };
       } catch (error) {
         throw asProblem(error);

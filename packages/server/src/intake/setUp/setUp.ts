@@ -4,12 +4,12 @@ import type { Instant } from '@zest-bell/core/time';
 import { isActiveStudent, makeCourse, type CourseParts } from '@zest-bell/core/course';
 import { EventList, SETUP_STEPS, UnreadableFile, type SetupAnswer, type SetupStep } from '@zest-bell/core/imports';
 import { contract } from '@zest-bell/core/contract';
-import { Access, Account } from '../../access/entity.ts';
+import { Access, Account, accessHolds } from '../../access/entity.ts';
 import type { Door } from '../../access/door.ts';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { appendFacts } from '../changes/apply.ts';
-import { CourseRow } from '../../course/entity.ts';
-import { insertCourse } from '../../course/repository.ts';
+import { courseHolds } from '../../course/entity.ts';
+import { withCourse } from '../../course/repository.ts';
 import type { FileReader } from '../imports/fileReader.ts';
 import type { ReadScenario } from '../imports/readMessages.ts';
 import { AppError } from '../../platform/http/errors.ts';
@@ -21,6 +21,7 @@ import type { FixedSettings } from '../../platform/services.ts';
 import { firstSender } from '../../course/senderProof.ts';
 import { mustMakeCourses } from '../../access/courseMakers.ts';
 import type { Services } from '../services.ts';
+import { insertRow, updateRows } from '../../platform/database/writing.ts';
 
 /** The largest scenario file, in bytes. */
 const LARGEST = 64 << 20;
@@ -41,11 +42,7 @@ const MOST_COURSES = 200;
 export function setUpRoutes(door: Door, { orm, reading, live, clock, files, fixed }: Services): void {
   door.on(contract.course.begin, async ({ body: { details, breaks }, account }) => {
     const id = await inTransaction(orm, (em) =>
-      begin(em, fixed, account, {
-        ...NEW_COURSE,
-        ...details,
-        breaks,
-      }),
+      begin(em, fixed, account, { ...NEW_COURSE, ...details, breaks }, (_tx, course) => Promise.resolve(course)),
     );
     return { id };
   });
@@ -100,23 +97,26 @@ export async function withInstructor(em: Em, account: number, parts: CourseParts
   return known ? parts : { ...parts, people: [...parts.people, instructor] };
 }
 
-/** Begins a course whose instructor is the account. */
-/** Throws `mayNotMakeCourses`, `addressNotProven`. */
-export async function begin(em: Tx, fixed: FixedSettings, account: number, parts: CourseParts): Promise<number> {
+/** Begins a course whose instructor is the account, and holds it for `work`. Throws `mayNotMakeCourses`, `addressNotProven`. */
+export async function begin<T>(
+  em: Tx,
+  fixed: FixedSettings,
+  account: number,
+  parts: CourseParts,
+  work: (tx: Tx<'course'>, course: number) => Promise<T>,
+): Promise<T> {
   const maker = await em.findOneOrFail(Account, { id: account });
   await mustMakeCourses(em, maker);
   if ((await em.count(Access, { account })) >= MOST_COURSES)
     throw new AppError('invalidInput', [
       { path: 'details.title', code: 'tooMany', message: `One account has at most ${MOST_COURSES} courses` },
     ]);
-  const course = await insertCourse(em, await withInstructor(em, account, parts), {
-    sender: await firstSender(em, fixed, maker),
-    senderBy: account,
-    senderConfirmed: false,
+  const whole = await withInstructor(em, account, parts);
+  const sender = await firstSender(em, fixed, maker);
+  return withCourse(em, whole, { sender, senderBy: account, senderConfirmed: false }, async (tx, course) => {
+    await insertRow(tx, accessHolds, { account, course, role: 'owner' });
+    return work(tx, course);
   });
-  em.create(Access, { account, course, role: 'owner' });
-  await em.flush();
-  return course;
 }
 
 type ReadCourse = Extract<ReadScenario, { readonly ok: true }>;
@@ -133,21 +133,16 @@ async function scenarioIn(files: FileReader, body: unknown): Promise<ReadCourse>
   }
 }
 
-async function beginFrom(
-  em: Tx,
-  fixed: FixedSettings,
-  account: number,
-  scenario: ReadCourse,
-  now: Instant,
-): Promise<number> {
+function beginFrom(tx: Tx, fixed: FixedSettings, account: number, scenario: ReadCourse, now: Instant): Promise<number> {
   const { parts, grades } = scenario;
-  const id = await begin(em, fixed, account, parts);
-  const events = EventList.from(scenario.events);
-  await appendFacts(em, id, { events, grades });
-  await em.nativeUpdate(CourseRow, { id }, { heardAt: events.length > 0 ? now : null });
-  const course = makeCourse(parts);
-  for (const rule of scenario.rules) {
-    await insertRule(em, { id, course }, { ...rule, status: 'draft' }, account, now);
-  }
-  return id;
+  return begin(tx, fixed, account, parts, async (em, id) => {
+    const events = EventList.from(scenario.events);
+    await appendFacts(em, id, { events, grades });
+    await updateRows(em, courseHolds, { id }, { heardAt: events.length > 0 ? now : null });
+    const course = makeCourse(parts);
+    for (const rule of scenario.rules) {
+      await insertRule(em, { id, course }, { ...rule, status: 'draft' }, account, now);
+    }
+    return id;
+  });
 }

@@ -7,6 +7,7 @@ import { CourseRow } from '../../course/entity.ts';
 import { StatementRow } from './entity.ts';
 import { goOn } from '../../desk/erasure/erase.ts';
 import { COURSE, openStage, TOKEN, visit, type Agent, type TestStage } from '../../testing/stage.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 let stage: TestStage;
 let ada: Agent;
@@ -16,7 +17,7 @@ beforeEach(async () => {
   const short = { ...COURSE.people[0]!, id: 'ko', firstName: 'Kei', lastName: 'Ono', email: 'ko@saltmarsh.example' };
   stage = await openStage({ now: '2026-10-26T08:00', course: { people: [...COURSE.people, short] } });
   ada = await stage.signIn();
-  await stage.orm.em.fork().nativeUpdate(CourseRow, { id: 1 }, { url: `${SITE}/courses/7` });
+  await unguarded(stage.orm).nativeUpdate(CourseRow, { id: 1 }, { url: `${SITE}/courses/7` });
 });
 afterEach(() => stage.close());
 
@@ -42,7 +43,7 @@ const send = (body: object | string, token: string | null = TOKEN, type = 'appli
   return (token === null ? asked : asked.set('authorization', `Bearer ${token}`)).send(body);
 };
 const events = async () =>
-  (await stage.orm.em.fork().find(EventRow, {}, { orderBy: { id: 'asc' } })).map((e) => [
+  (await unguarded(stage.orm).find(EventRow, {}, { orderBy: { id: 'asc' } })).map((e) => [
     e.person,
     e.kind,
     e.item ?? null,
@@ -97,7 +98,7 @@ describe('an envelope', () => {
       actor: { id: `${SITE}/autograder`, type: 'SoftwareApplication' },
     });
     await send(envelope([graded], 'http://purl.imsglobal.org/ctx/caliper/v1p1')).expect(202);
-    const [grade] = await stage.orm.em.fork().find(GradeRow, {});
+    const [grade] = await unguarded(stage.orm).find(GradeRow, {});
     expect([grade!.person, grade!.item, Number(grade!.points)]).toEqual(['p2', 'q1', 14]);
   });
 
@@ -131,7 +132,7 @@ describe('an envelope', () => {
     await send(envelope(events)).expect(202);
     await ada.post('/api/v1/courses/1/students/ko/erase').send({ student: 'ko' }).expect(200);
     await goOn(stage.services);
-    const left = await stage.orm.em.fork().find(StatementRow, {}, { orderBy: { id: 'asc' } });
+    const left = await unguarded(stage.orm).find(StatementRow, {}, { orderBy: { id: 'asc' } });
     expect(left.map((s) => s.actor)).toEqual([`${SITE}/users/kos`, `${SITE}/users/p1`]);
   });
 

@@ -3,10 +3,10 @@ import { json, Router } from 'express';
 import { z } from 'zod';
 import { CALIPER_VERSIONS, caliperEnvelope, caliperEvent, type CaliperEvent } from '@zest-bell/core/imports';
 import { bearerOf } from '../../access/tokens.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
 import type { Services } from '../services.ts';
 import { courseOf, noSuchResource, Refused, refusals, withToken } from './entrance.ts';
 import { keepCaliper } from './store.ts';
+import { inCourse } from '../../course/lock.ts';
 
 export function caliperRoutes(services: Services): Router {
   const { orm, live, clock } = services;
@@ -37,7 +37,7 @@ export function caliperRoutes(services: Services): Router {
         }
       }
       const now = clock.now();
-      await inTransaction(orm, async (em) => keepCaliper(em, await live.get(em, course), events, now));
+      await inCourse(orm, course, async (em) => keepCaliper(em, await live.get(em, course), events, now));
       res.status(202).end();
     },
   );

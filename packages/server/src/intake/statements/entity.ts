@@ -40,7 +40,7 @@ export const StatementRow = defineEntity({
   ],
   uniques: [{ properties: ['course', 'statement'] }],
 });
-export type StatementRow = InferEntity<typeof StatementRow>;
+export type StatementRow = Readonly<InferEntity<typeof StatementRow>>;
 
 /** By whom they are about, as senders identify people, and by what they say. */
 const isAbout = ({ actor, json, standard }: Pick<StatementRow, 'actor' | 'json' | 'standard'>, gone: Gone): boolean =>

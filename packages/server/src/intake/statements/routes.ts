@@ -6,12 +6,12 @@ import { z } from 'zod';
 import { basicPasswordOf, bearerOf } from '../../access/tokens.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { rowsOf } from '../../platform/database/query.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
 import type { Services } from '../services.ts';
 import { StatementRow } from './entity.ts';
 import { courseOf, noSuchResource, Refused, refusals, withToken } from './entrance.ts';
 import { actorKey, agentSchema, statementSchema, uuidSchema } from './schema.ts';
 import { keepStatements, type Sent } from './store.ts';
+import { inCourse } from '../../course/lock.ts';
 
 const VERSION = 'X-Experience-API-Version';
 const MOST = 500;
@@ -62,7 +62,7 @@ export function statementRoutes(services: Services): Router {
       objectType: 'Agent',
       account: { homePage: `${req.protocol}://${req.get('host') ?? 'localhost'}`, name: keyOf(course) },
     };
-    await inTransaction(orm, async (em) => keepStatements(em, await live.get(em, course), sent, now, authority));
+    await inCourse(orm, course, async (em) => keepStatements(em, await live.get(em, course), sent, now, authority));
   };
 
   const body = json({ limit: '8mb', strict: false });

@@ -7,6 +7,7 @@ import { TokenRow } from '../../access/entity.ts';
 import { hashOf } from '../../access/secrets.ts';
 import { EventRow, GradeRow } from '../../course/activity/entity.ts';
 import { at, openStage, type TestStage } from '../../testing/stage.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 let stage: TestStage;
 let secret: string;
@@ -24,7 +25,7 @@ beforeEach(async () => {
 afterEach(() => stage.close());
 
 const setCapabilities = (capabilities: readonly Capability[]) =>
-  stage.orm.em.fork().nativeUpdate(TokenRow, { hash: hashOf(secret) }, { capabilities });
+  unguarded(stage.orm).nativeUpdate(TokenRow, { hash: hashOf(secret) }, { capabilities });
 const with_ = (req: request.Test, version: string | null = '1.0.3') =>
   (version === null ? req : req.set(V, version)).auth('course-1', secret);
 const post = (body: object, version: string | null = '1.0.3') =>
@@ -179,7 +180,7 @@ describe('[xAPI] the statements resource', () => {
       object: { objectType: 'StatementRef', id: target },
     }));
     expect((await post(voiding)).status).toBe(200);
-    expect(await stage.orm.em.fork().count(EventRow)).toBe(0);
+    expect(await unguarded(stage.orm).count(EventRow)).toBe(0);
   });
 
   test('voids a statement of the same batch', async () => {
@@ -188,19 +189,19 @@ describe('[xAPI] the statements resource', () => {
       object: { objectType: 'StatementRef', id: id(8) },
     };
     await post([opened(8), opened(9, voiding)]);
-    expect(await stage.orm.em.fork().count(EventRow)).toBe(0);
+    expect(await unguarded(stage.orm).count(EventRow)).toBe(0);
     expect((await get({ voidedStatementId: id(8) })).status).toBe(200);
   });
 
   test('voids a statement and what it became; the voiding one stays', async () => {
     await post([opened(1)]);
-    expect(await stage.orm.em.fork().count(EventRow)).toBe(1);
+    expect(await unguarded(stage.orm).count(EventRow)).toBe(1);
     const voiding = opened(2, {
       verb: { id: 'http://adlnet.gov/expapi/verbs/voided' },
       object: { objectType: 'StatementRef', id: id(1) },
     });
     await post([voiding]);
-    expect(await stage.orm.em.fork().count(EventRow)).toBe(0);
+    expect(await unguarded(stage.orm).count(EventRow)).toBe(0);
     expect((await get({ statementId: id(1) })).status).toBe(404);
     expect((await get({ voidedStatementId: id(1) })).status).toBe(200);
     expect((await get({})).body).toMatchObject({ statements: [{ id: id(2) }] });
@@ -215,7 +216,7 @@ test('statements become activity and grades; those that fit nothing wait, and ar
     opened(4, { actor: { account: { homePage: 'https://lms.saltmarsh.example', name: 'user-17' } } }),
     opened(5, { object: { id: 'https://lms.saltmarsh.example/x/99' } }),
   ]);
-  const em = () => stage.orm.em.fork();
+  const em = () => unguarded(stage.orm);
   expect([await em().count(EventRow), await em().count(GradeRow, { points: 8 })]).toEqual([1, 1]);
   const agent = await stage.signIn();
   const waiting = (await agent.get('/api/v1/courses/1/statements/waiting').expect(200)).body as WaitingGroup[];

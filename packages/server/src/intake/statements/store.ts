@@ -12,17 +12,18 @@ import {
   type CourseMeanings,
   type Draft,
 } from '@zest-bell/core/imports';
-import { EventRow, GradeRow, RetractedRow } from '../../course/activity/entity.ts';
+import { EventRow, GradeRow, retractedHolds, eventHolds, gradeHolds } from '../../course/activity/entity.ts';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { appendFacts, forgetHistory } from '../changes/apply.ts';
-import { CourseRow } from '../../course/entity.ts';
+import { courseHolds } from '../../course/entity.ts';
 import { inCourse } from '../../course/lock.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf } from '../../platform/database/query.ts';
 import type { Services } from '../services.ts';
-import { StatementRow } from './entity.ts';
+import { StatementRow, statementHolds } from './entity.ts';
 import { Refused } from './entrance.ts';
 import { actorKey, digestOf, type Statement } from './schema.ts';
+import { insertManyRows, insertRow, removeRows, updateRows, updateRow } from '../../platform/database/writing.ts';
 
 const AHEAD = 5 * 60_000;
 
@@ -48,7 +49,7 @@ const A_TURN = 50;
 
 /** Keeps statements, all or none. Throws `Refused`. */
 export async function keepStatements(
-  em: Tx,
+  em: Tx<'course'>,
   live: LiveCourse,
   sent: readonly Sent[],
   now: Instant,
@@ -93,7 +94,7 @@ export async function keepStatements(
       voided.push({ target: (statement.object as { id: string }).id.toLowerCase(), by: id });
   }
   for (const slice of inSlices(rows, A_TURN)) {
-    await em.insertMany<StatementRow>(StatementRow, slice);
+    await insertManyRows(em, statementHolds, slice);
     await nextTurn();
   }
   await appendFacts(em, course, draft.facts);
@@ -101,12 +102,12 @@ export async function keepStatements(
   let gone = 0;
   for (const { target, by } of voided) gone += await voidTarget(em, course, target, by, now);
   if (gone > 0) await forgetHistory(em, course);
-  await em.nativeUpdate(CourseRow, { id: course }, { heardAt: now });
+  await updateRows(em, courseHolds, { id: course }, { heardAt: now });
 }
 
 /** Keeps events of Caliper, each id once. Returns how many were new. */
 export async function keepCaliper(
-  em: Tx,
+  em: Tx<'course'>,
   live: LiveCourse,
   events: readonly CaliperEvent[],
   now: Instant,
@@ -133,11 +134,11 @@ export async function keepCaliper(
     });
   }
   for (const slice of inSlices(rows, A_TURN)) {
-    await em.insertMany<StatementRow>(StatementRow, slice);
+    await insertManyRows(em, statementHolds, slice);
     await nextTurn();
   }
   await appendFacts(em, course, draft.facts);
-  await em.nativeUpdate(CourseRow, { id: course }, { heardAt: now });
+  await updateRows(em, courseHolds, { id: course }, { heardAt: now });
   return rows.length;
 }
 
@@ -195,9 +196,9 @@ function fateOf(
  * A voided statement counts no longer, and neither does what it became; a voiding one cannot be voided (part 2, 2.3.2). Nothing of it
  * stays managed, so that many in one batch cost what each costs. Returns how many facts are gone.
  */
-async function voidTarget(em: Tx, course: number, target: string, by: string, now: Instant): Promise<number> {
+async function voidTarget(em: Tx<'course'>, course: number, target: string, by: string, now: Instant): Promise<number> {
   const open = { course, statement: target, verb: { $ne: VOIDED }, voided: false };
-  if ((await em.nativeUpdate(StatementRow, open, { voided: true })) === 0) return 0;
+  if ((await updateRows(em, statementHolds, open, { voided: true })) === 0) return 0;
   const eventId = `xapi:${target}`;
   const kept = {
     course,
@@ -209,7 +210,7 @@ async function voidTarget(em: Tx, course: number, target: string, by: string, no
   };
   let gone = 0;
   for (const e of await em.find(EventRow, { course, eventId }, { disableIdentityMap: true })) {
-    await em.insert(RetractedRow, {
+    await insertRow(em, retractedHolds, {
       ...kept,
       fact: 'event',
       person: e.person,
@@ -219,10 +220,10 @@ async function voidTarget(em: Tx, course: number, target: string, by: string, no
       points: null,
       at: e.at,
     });
-    gone += await em.nativeDelete(EventRow, { id: e.id });
+    gone += await removeRows(em, eventHolds, { id: e.id });
   }
   for (const g of await em.find(GradeRow, { course, eventId }, { disableIdentityMap: true })) {
-    await em.insert(RetractedRow, {
+    await insertRow(em, retractedHolds, {
       ...kept,
       fact: 'grade',
       person: g.person,
@@ -232,7 +233,7 @@ async function voidTarget(em: Tx, course: number, target: string, by: string, no
       points: Number(g.points),
       at: g.at,
     });
-    gone += await em.nativeDelete(GradeRow, { id: g.id });
+    gone += await removeRows(em, gradeHolds, { id: g.id });
   }
   return gone;
 }
@@ -251,7 +252,7 @@ export async function takeWaiting(
 }
 
 /** Statements that wait, tried anew after somebody chose what they mean. Returns how many were taken. */
-export async function tryWaiting(em: Tx, live: LiveCourse, now: Instant): Promise<number> {
+export async function tryWaiting(em: Tx<'course'>, live: LiveCourse, now: Instant): Promise<number> {
   const draft = draftOf(live, now);
   let taken = 0;
   let last = 0;
@@ -262,10 +263,14 @@ export async function tryWaiting(em: Tx, live: LiveCourse, now: Instant): Promis
       { orderBy: { id: 'asc' }, limit: A_TURN },
     );
     for (const row of rows) {
-      Object.assign(row, fateOf(JSON.parse(row.json) as object, draft, live.row.meanings, now, row.standard));
+      await updateRow(
+        em,
+        statementHolds,
+        row,
+        fateOf(JSON.parse(row.json) as object, draft, live.row.meanings, now, row.standard),
+      );
       if (row.state !== 'waiting') taken++;
     }
-    await em.flush();
     em.clear();
     if (rows.length < A_TURN) break;
     last = rows.at(-1)!.id;

@@ -34,7 +34,7 @@ export const MailingRow = defineEntity({
   },
   indexes: [{ properties: ['course', 'id'] }],
 });
-export type MailingRow = InferEntity<typeof MailingRow>;
+export type MailingRow = Readonly<InferEntity<typeof MailingRow>>;
 
 /** A sheet that was brought for writing: its rows as they stand, and which of them were written to. */
 export const SheetRow = defineEntity({
@@ -53,7 +53,7 @@ export const SheetRow = defineEntity({
   },
   indexes: [{ properties: ['course', 'id'] }],
 });
-export type SheetRow = InferEntity<typeof SheetRow>;
+export type SheetRow = Readonly<InferEntity<typeof SheetRow>>;
 
 export const mailingHolds = holds(MailingRow, {
   owner: ['course'],

@@ -16,12 +16,13 @@ import {
 import { courseOfMailing, type MailingRows } from '@zest-bell/core/imports';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { loggedNudges } from '../nudges/log.ts';
-import { MessageRow, NudgeRow } from '../nudges/entity.ts';
+import { nudgeHolds, messageHolds } from '../nudges/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
-import { MailingRow } from './entity.ts';
+import { mailingHolds } from './entity.ts';
 import { accountOf, type Actor } from '@zest-bell/core/access';
 import { voiceMustBeProven } from '../../course/senderProof.ts';
+import { insertRow, insertRows } from '../../platform/database/writing.ts';
 
 export interface MessagesToWrite {
   readonly wording: Wording;
@@ -85,7 +86,7 @@ export const asks = ({ course, row }: LiveCourse, readers: number): boolean =>
 
 /** Queues the messages. Throws `outsideAddresses`, `reachesMany`, `mailStopped`. */
 export async function write(
-  em: Tx,
+  em: Tx<'course'>,
   live: LiveCourse,
   order: MessagesToWrite,
 ): Promise<{
@@ -117,7 +118,7 @@ export async function write(
         message: `This would write to ${plural(readers, 'person', 'people')}; so many need your confirmation`,
       },
     ]);
-  const mailing = em.create(MailingRow, {
+  const mailing = await insertRow(em, mailingHolds, {
     course: live.id,
     at: order.now,
     by: order.by,
@@ -126,10 +127,11 @@ export async function write(
     outside: order.outside.map((a) => a.toLowerCase()),
     sheet: order.sheet,
   });
-  await em.flush();
-  const made = decided.flatMap(({ person, decision }) => {
-    if (decision.outcome !== 'sent') return [];
-    const nudge = em.create(NudgeRow, {
+  const sent = decided.flatMap(({ person, decision }) => (decision.outcome === 'sent' ? [{ person, decision }] : []));
+  const nudgeRows = await insertRows(
+    em,
+    nudgeHolds,
+    sent.map(({ person, decision }) => ({
       course: live.id,
       idempotencyKey: `${live.id}:${wordingKeyOf(mailing.id)}:${person.id}`,
       rule: null,
@@ -144,22 +146,18 @@ export async function write(
       evidence: [],
       passed: decision.passedBudget ? ['budget'] : null,
       passedBy: order.by,
-    });
-    return [{ nudge, decision }];
-  });
-  await em.flush();
-  for (const { nudge, decision } of made) {
+    })),
+  );
+  const messages = sent.flatMap(({ decision }, n) => {
     const toStudent = decision.to.findIndex((to) => to.kind === 'student');
-    decision.to.forEach((to, i) => {
-      em.create(MessageRow, {
-        ...{ nudge: nudge.id, course: live.id, ...to, sendAt: decision.sendAt },
-        lead: i === Math.max(0, toStudent),
-        state: 'queued',
-        heldFor: null,
-      });
-    });
-  }
-  await em.flush();
-  const nudges = new Map(made.map(({ nudge }) => [nudge.student, nudge.id]));
+    return decision.to.map((to, i) => ({
+      ...{ nudge: nudgeRows[n]!.id, course: live.id, ...to, sendAt: decision.sendAt },
+      lead: i === Math.max(0, toStudent),
+      state: 'queued' as const,
+      heldFor: null,
+    }));
+  });
+  await insertRows(em, messageHolds, messages);
+  const nudges = new Map(nudgeRows.map((nudge) => [nudge.student, nudge.id]));
   return { mailing: mailing.id, nudges, decided };
 }

@@ -49,7 +49,7 @@ export const AttemptRow = defineEntity({
   },
   indexes: [{ properties: ['course', 'at'] }],
 });
-export type AttemptRow = InferEntity<typeof AttemptRow>;
+export type AttemptRow = Readonly<InferEntity<typeof AttemptRow>>;
 
 export const attemptHolds = holds(AttemptRow, {
   owner: ['course', 'claim'],

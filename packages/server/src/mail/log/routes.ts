@@ -12,12 +12,12 @@ import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import type { Services } from '../../course/services.ts';
 import { setOff } from '../../platform/work/setOff.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
 import { grouped } from '@zest-bell/core/course';
 import { sentTexts } from '../replies/sentTexts.ts';
 import { ruleNames } from '../../rules/repository.ts';
 import { detailOf } from './detail.ts';
 import { logAnswer, withheldLines, type LogOf } from './query.ts';
+import { inCourse } from '../../course/lock.ts';
 
 export function sendLogRoutes(
   door: Door,
@@ -66,7 +66,7 @@ export function sendLogRoutes(
   /** A yes or no to messages that wait, each by itself. A yes is a hand-over: the second look comes first (engine R9). */
   door.on(contract.mail.decide, async ({ course: id, body: { as, messages }, path }) => {
     const nudge = idOf(path.nudge);
-    await inTransaction(orm, async (em) => {
+    await inCourse(orm, id, async (em) => {
       const rows = await em.find(MessageRow, { course: id, nudge, id: { $in: messages } });
       if (rows.length !== new Set(messages).size) throw new AppError('notFound');
       const { row } = await live.get(em, id);
@@ -79,7 +79,7 @@ export function sendLogRoutes(
 
   /** What the instructor found out about a message that is unclear, or that one that failed goes again. */
   door.on(contract.mail.settle, async ({ course: id, body: { as }, path }) => {
-    const nudge = await inTransaction(orm, async (em) => {
+    const nudge = await inCourse(orm, id, async (em) => {
       const message = await em.findOne(MessageRow, { id: idOf(path.message), course: id });
       if (message?.nudge == null) throw new AppError('notFound');
       await settleByHand(em, message, as, clock.now());

@@ -6,6 +6,7 @@ import { RuleRow } from '../../rules/entity.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, openStage, type Agent, type TestStage } from '../../testing/stage.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 let stage: TestStage;
 let smtp: TestSmtp;
@@ -47,7 +48,7 @@ test('every nudge stands in the log, and is found by name, rule, state and date'
 
 test('what waited for a decision stands where it was sent', async () => {
   const first = (await log()).lines.find((l) => l.student === 'p1')!;
-  await stage.orm.em.fork().nativeUpdate(NudgeRow, { id: first.nudge }, { lastAt: at('2026-09-07T11:00') });
+  await unguarded(stage.orm).nativeUpdate(NudgeRow, { id: first.nudge }, { lastAt: at('2026-09-07T11:00') });
   const [latest] = (await log()).lines;
   expect([latest!.student, latest!.at]).toEqual(['p1', at('2026-09-07T11:00')]);
 });
@@ -78,7 +79,7 @@ test('the term strip counts what was sent on each day and names the rounds to co
 });
 
 test('a rule that cannot run has no round to come on the term strip', async () => {
-  const em = stage.orm.em.fork();
+  const em = unguarded(stage.orm);
   const { document } = await em.findOneOrFail(RuleRow, { key: 'away' });
   const when = { measure: 'submitted', item: 'gone', is: 'equals', value: false };
   await em.nativeUpdate(RuleRow, { key: 'away' }, { document: { ...document, when } });

@@ -83,7 +83,7 @@ export const NudgeRow = defineEntity({
     },
   ],
 });
-export type NudgeRow = InferEntity<typeof NudgeRow>;
+export type NudgeRow = Readonly<InferEntity<typeof NudgeRow>>;
 
 /** One mail in the outbox: of a nudge, to the student or to a third party, or one that is no nudge. */
 export const MessageRow = defineEntity({
@@ -128,7 +128,7 @@ export const MessageRow = defineEntity({
     { properties: ['course', 'settledAt'] },
   ],
 });
-export type MessageRow = InferEntity<typeof MessageRow>;
+export type MessageRow = Readonly<InferEntity<typeof MessageRow>>;
 
 /** Rounds in a row in which one limit refused a student in one spell. */
 export const RefusalRow = defineEntity({
@@ -153,7 +153,7 @@ export const RefusalRow = defineEntity({
     { properties: ['course', 'student', 'rule', 'lastRound'] },
   ],
 });
-export type RefusalRow = InferEntity<typeof RefusalRow>;
+export type RefusalRow = Readonly<InferEntity<typeof RefusalRow>>;
 
 export const nudgeHolds = holds(NudgeRow, {
   owner: ['course', 'claim'],

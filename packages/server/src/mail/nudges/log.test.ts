@@ -7,6 +7,7 @@ import { earlierConditions } from '../../rules/repository.ts';
 import { insertNudge } from '../../testing/queued.ts';
 import { at, openStage, ruleOf, type TestStage } from '../../testing/stage.ts';
 import { changedRules, loggedNudges, nudgesIn, type Wanted } from './log.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 const DAY = (n: number) => at(`2026-09-${String(n).padStart(2, '0')}T09:30`);
 let stage: TestStage;
@@ -27,7 +28,7 @@ beforeEach(async () => {
   await insertNudge(asTx(em()), { course: 2, student: 'p1', roundAt: DAY(9) });
 });
 afterEach(() => stage.close());
-const em = () => stage.orm.em.fork();
+const em = () => unguarded(stage.orm);
 const read = async (wanted: Wanted) => {
   const rules = await em().find(RuleRow, { course: 1 });
   return (await loggedNudges(em(), 1, rules, wanted)).map(

@@ -6,7 +6,16 @@ import type { Instant } from '@zest-bell/core/time';
 import { statesBefore, type HeldReason, type MessageState } from '@zest-bell/core/nudges';
 import type { LoggedReason } from '@zest-bell/core/exchange';
 import type { Tx } from '../../platform/database/orm.ts';
-import { statementsOf, type List, type Statements, type Value } from '../../platform/database/statements.ts';
+import {
+  statementsOf,
+  type List,
+  type Statements,
+  type Value,
+  type StatementsOf,
+  execute,
+} from '../../platform/database/statements.ts';
+import type { HolderOf } from '../../platform/database/writing.ts';
+import { messageHolds, nudgeHolds } from './entity.ts';
 
 export interface Move {
   readonly to: MessageState;
@@ -29,11 +38,14 @@ export interface Move {
   };
 }
 
+/** What may move messages: what holds their course, and what changes only what this process has claimed. */
+export type MovesMessages = HolderOf<'course' | 'claim'> | StatementsOf<'course' | 'claim'>;
+
 /** Moves the messages that can be moved, and returns their ids. */
-export async function move(tx: Tx | Statements, ids: readonly number[], how: Move): Promise<number[]> {
+export async function move(tx: MovesMessages, ids: readonly number[], how: Move): Promise<number[]> {
   if (ids.length === 0) return [];
   const { to, now, reason = null, from, claimedBy, notBegun, set = {} } = how;
-  const statements = await statementsOf(tx);
+  const statements = await statementsOf(tx as Tx<'claim'> | Statements<'claim'>);
   const { among, list } = statements;
   const allowed = statesBefore(to).filter((state) => !from || from.includes(state));
   // Each with its values, in the order of the text.
@@ -49,13 +61,19 @@ export async function move(tx: Tx | Statements, ids: readonly number[], how: Mov
     ...(notBegun ? [[' and begun_at is null'] as const] : []),
     [' returning id, nudge, lead'],
   ];
-  const moved = await statements.ask<{ id: number; nudge: number | null; lead: boolean | number }>(
+  const moved = (await execute(
+    statements,
+    messageHolds,
     parts.map(([text]) => text).join(''),
     parts.flatMap(([, ...values]) => values),
-  );
+  )) as { id: number; nudge: number | null; lead: boolean | number }[];
   const led = moved.flatMap((m) => (m.lead && m.nudge !== null ? [m.nudge] : []));
   if (led.length > 0) {
-    await statements.ask(`update nudge set state = ?, reason = ? where ${among('id')}`, [to, reason, list(led)]);
+    await execute(statements, nudgeHolds, `update nudge set state = ?, reason = ? where ${among('id')}`, [
+      to,
+      reason,
+      list(led),
+    ]);
   }
   return moved.map((m) => m.id);
 }

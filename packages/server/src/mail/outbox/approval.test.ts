@@ -9,6 +9,7 @@ import { RuleRow } from '../../rules/entity.ts';
 import { insertNudge } from '../../testing/queued.ts';
 import { at, openStage, type TestStage } from '../../testing/stage.ts';
 import { approve, dismiss, settleByHand } from './approval.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 const NOW = at('2026-09-10T12:00');
 let stage: TestStage;
@@ -16,7 +17,7 @@ beforeEach(async () => {
   stage = await openStage({ now: '2026-09-10T12:00' });
 });
 afterEach(() => stage.close());
-const em = () => stage.orm.em.fork();
+const em = () => unguarded(stage.orm);
 const messages = () => em().find(MessageRow, {}, { orderBy: { id: 'asc' } });
 
 /** What the instructor says about these messages, all at once. */
@@ -24,7 +25,7 @@ const say = (word: 'send' | 'dismiss', ...ids: number[]) =>
   inTransaction(stage.orm, async (inside) => {
     const rows = await inside.find(MessageRow, { id: { $in: ids } });
     const { sender } = await inside.findOneOrFail(CourseRow, { id: 1 });
-    await (word === 'send' ? approve(inside, rows, sender, NOW) : dismiss(inside, rows, NOW));
+    await (word === 'send' ? approve(asTx(inside), rows, sender, NOW) : dismiss(asTx(inside), rows, NOW));
   });
 
 describe('held messages', () => {
@@ -105,7 +106,7 @@ test('a message that is unclear has arrived or is sent again; one that failed is
     await insertNudge(asTx(em()), { state }, [{ attempts: 2 }]);
   const settle = (id: number, as: 'arrived' | 'sendAgain') =>
     inTransaction(stage.orm, async (inside) =>
-      settleByHand(inside, await inside.findOneOrFail(MessageRow, { id }), as, NOW),
+      settleByHand(asTx(inside), await inside.findOneOrFail(MessageRow, { id }), as, NOW),
     );
   await settle(1, 'arrived');
   await settle(2, 'sendAgain');

@@ -5,24 +5,24 @@ import { HELD_REASONS, mailingOf } from '@zest-bell/core/nudges';
 import { needsYes } from '@zest-bell/core/rounds';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Tx } from '../../platform/database/orm.ts';
-import { RuleRow } from '../../rules/entity.ts';
-import { MailingRow } from '../byHand/entity.ts';
+import { RuleRow, ruleHolds } from '../../rules/entity.ts';
+import { MailingRow, mailingHolds } from '../byHand/entity.ts';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import { move } from '../nudges/transitions.ts';
+import { updateRow } from '../../platform/database/writing.ts';
 
 /**
  * Sends exactly these held messages; each gets its second look when it is handed over (engine R9). Sending one to an address
  * outside the institution is a yes to that address, which its rule keeps, or its mailing. Throws `notHeld` when one no longer waits.
  */
 export async function approve(
-  em: Tx,
+  em: Tx<'course'>,
   messages: readonly MessageRow[],
   sender: SenderSettings,
   now: Instant,
 ): Promise<void> {
   await moveAll(em, messages, 'queued', now);
-  const outside = messages.filter((m) => needsYes(m, domainsOf(sender)));
-  for (const message of outside) {
+  for (const message of messages.filter((m) => needsYes(m, domainsOf(sender)))) {
     const nudge = await em.findOneOrFail(NudgeRow, { id: message.nudge });
     const { course } = message;
     const keeper =
@@ -30,17 +30,20 @@ export async function approve(
         ? await em.findOne(MailingRow, { course, id: mailingOf(nudge.wording) ?? 0 })
         : await em.findOne(RuleRow, { course, key: nudge.rule });
     const address = message.address.toLowerCase();
-    if (keeper && !keeper.outside.includes(address)) keeper.outside = [...keeper.outside, address];
+    if (!keeper || keeper.outside.includes(address)) continue;
+    const outside = [...keeper.outside, address];
+    await (nudge.rule == null
+      ? updateRow(em, mailingHolds, keeper as MailingRow, { outside })
+      : updateRow(em, ruleHolds, keeper as RuleRow, { outside }));
   }
-  await em.flush();
 }
 
 /** These held messages do not go, for good. Throws `notHeld` when one no longer waits. */
-export const dismiss = (em: Tx, messages: readonly MessageRow[], now: Instant): Promise<void> =>
+export const dismiss = (em: Tx<'course'>, messages: readonly MessageRow[], now: Instant): Promise<void> =>
   moveAll(em, messages, 'dismissed', now);
 
 /** Dismissed messages wait again, each for the reason it waited. Throws `notHeld` when one was not dismissed. */
-export async function restore(em: Tx, messages: readonly MessageRow[], now: Instant): Promise<void> {
+export async function restore(em: Tx<'course'>, messages: readonly MessageRow[], now: Instant): Promise<void> {
   let moved = 0;
   for (const heldFor of HELD_REASONS) {
     const ids = messages.filter((m) => (m.heldFor ?? 'step') === heldFor).map((m) => m.id);
@@ -50,7 +53,7 @@ export async function restore(em: Tx, messages: readonly MessageRow[], now: Inst
 }
 
 async function moveAll(
-  em: Tx,
+  em: Tx<'course'>,
   messages: readonly MessageRow[],
   to: 'queued' | 'dismissed',
   now: Instant,
@@ -65,7 +68,7 @@ async function moveAll(
  * `notUncertain` when it is neither.
  */
 export async function settleByHand(
-  em: Tx,
+  em: Tx<'course'>,
   message: MessageRow,
   as: 'arrived' | 'sendAgain',
   now: Instant,

@@ -2,13 +2,15 @@
 import type { Instant } from '@zest-bell/core/time';
 import { move, type Move } from '../nudges/transitions.ts';
 import type { Tx } from '../../platform/database/orm.ts';
-import { rowsOf } from '../../platform/database/query.ts';
-import { statementsOf, type Statements } from '../../platform/database/statements.ts';
+import { runReturning } from '../../platform/database/query.ts';
+import { statementsOf, type Statements, execute } from '../../platform/database/statements.ts';
 import { writeDraws } from '../../wording/trials/draws.ts';
 import { filesOf, sentWithOf } from '../../wording/sending.ts';
 import type { Composed } from './compose.ts';
 import { messagesIn, type Fate, type Judged, type Rider } from './judge.ts';
 import { isOfNudge, type QueuedMessage } from './queue.ts';
+import { attemptHolds } from '../log/entity.ts';
+import { messageHolds, nudgeHolds } from '../nudges/entity.ts';
 
 /** A message about to be handed over, and its row of the log. */
 export interface Claimed extends Composed {
@@ -26,7 +28,7 @@ export const claimsIn = (claimed: Claimed): Pick<Claimed, 'message' | 'attempt'>
  * stopped in the meantime go back to the queue.
  */
 export async function writeFates(
-  em: Tx,
+  em: Tx<'claim'>,
   judged: readonly Judged[],
   turn: { readonly worker: string; readonly now: Instant; readonly stopped: ReadonlySet<number> },
 ): Promise<Claimed[]> {
@@ -47,6 +49,16 @@ export async function writeFates(
   }
   for (const { ids, how } of staying.values()) await move(em, ids, { ...how, now, claimedBy: worker });
   return writeAttempts(em, leaving, worker, now);
+}
+
+/**
+ * What changes messages only where this process has them: each statement names `claimed_by`, or makes the claim itself where nobody has one.
+ * Nothing else holds messages, so that those which this process lost meanwhile are left alone.
+ */
+export function byClaim(tx: Tx): Tx<'claim'>;
+export function byClaim(statements: Statements): Statements<'claim'>;
+export function byClaim(either: Tx | Statements): unknown {
+  return either;
 }
 
 /** Not handed over: it is as it was before the claim. */
@@ -71,7 +83,12 @@ function moveOf(fate: Exclude<Fate, { kind: 'leaves' }>): Omit<Move, 'now'> {
 
 type Ready = Extract<Fate, { kind: 'leaves' }> & { readonly message: QueuedMessage; readonly riders: readonly Rider[] };
 
-async function writeAttempts(em: Tx, leaving: readonly Judged[], worker: string, now: Instant): Promise<Claimed[]> {
+async function writeAttempts(
+  em: Tx<'claim'>,
+  leaving: readonly Judged[],
+  worker: string,
+  now: Instant,
+): Promise<Claimed[]> {
   if (leaving.length === 0) return [];
   const statements = await statementsOf(em);
   const { among, list } = statements;
@@ -124,14 +141,18 @@ async function writeAttempts(em: Tx, leaving: readonly Judged[], worker: string,
     sent_with: JSON.stringify(sentWithOf(mail, parcel, message.kind === 'student')),
     evidence: JSON.stringify(evidence),
   }));
-  const written = await rowsOf<{ id: number; message: number }>(
+  const written = (await runReturning(
     em,
+    attemptHolds,
     em.getKnex()('attempt').insert(rows).returning(['id', 'message']),
-  );
+  )) as { id: number; message: number }[];
   const attempts = new Map(written.map((r) => [r.message, r.id]));
   for (const variant of new Set(logged.map((m) => m.variant))) {
     const ids = logged.filter((m) => m.variant === variant).map(({ message }) => message.id);
-    await statements.ask(`update message set variant = ? where ${among('id')}`, [variant, list(ids)]);
+    await execute(statements, messageHolds, `update message set variant = ? where ${among('id')}`, [
+      variant,
+      list(ids),
+    ]);
   }
   await rememberSubjects(statements, logged, now);
   const claim = (message: QueuedMessage) => ({ message, attempt: attempts.get(message.id)! });
@@ -144,7 +165,7 @@ async function writeAttempts(em: Tx, leaving: readonly Judged[], worker: string,
 
 /** A nudge is listed and searched by the subject of its lead message. */
 async function rememberSubjects(
-  { ask, among, list, textFor }: Statements,
+  statements: Statements<'claim'>,
   made: readonly { readonly message: QueuedMessage; readonly composed: Composed }[],
   now: Instant,
 ): Promise<void> {
@@ -152,7 +173,9 @@ async function rememberSubjects(
   if (ofNudges.length === 0) return;
   const led = ofNudges.filter(({ message }) => message.lead);
   const subjects = Object.fromEntries(led.map(({ message, composed }) => [message.nudge, composed.mail.subject]));
-  await ask(`update nudge set last_at = ?, subject = coalesce(${textFor('id')}, subject) where ${among('id')}`, [
+  const { among, list, textFor } = statements;
+  const remember = `update nudge set last_at = ?, subject = coalesce(${textFor('id')}, subject) where ${among('id')}`;
+  await execute(statements, nudgeHolds, remember, [
     now,
     JSON.stringify(subjects),
     list(ofNudges.map(({ message }) => message.nudge)),

@@ -10,6 +10,7 @@ import { WordingRow } from '../../wording/entity.ts';
 import { WorkerRow } from './entity.ts';
 import { machine } from './worker.ts';
 import { LEASE } from '../../platform/work/lease.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 let stage: TestStage;
 let smtp: TestSmtp;
@@ -28,9 +29,9 @@ async function queued(setting: Partial<Setting> = {}): Promise<void> {
   stage.clock.set(at('2026-09-05T09:30'));
   await runDueRounds(stage.services);
 }
-const message = () => stage.orm.em.fork().findOneOrFail(MessageRow, { id: 1 });
-const nudge = () => stage.orm.em.fork().findOneOrFail(NudgeRow, { id: 1 });
-const attempts = () => stage.orm.em.fork().find(AttemptRow, {}, { orderBy: { id: 'asc' } });
+const message = () => unguarded(stage.orm).findOneOrFail(MessageRow, { id: 1 });
+const nudge = () => unguarded(stage.orm).findOneOrFail(NudgeRow, { id: 1 });
+const attempts = () => unguarded(stage.orm).find(AttemptRow, {}, { orderBy: { id: 'asc' } });
 
 describe('a message that is accepted', () => {
   test('stands in the log with its exact text, recipient, evidence, Message-ID and the server’s answer', async () => {
@@ -156,7 +157,7 @@ const HANDING = {
 describe('what a dead process left behind', () => {
   test('is uncertain, and the instructor says what became of it', async () => {
     await queued();
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     // Process ids this high are not given out: the worker is dead at once.
     const dead = `${machine()}/99999999/gone`;
     await em.insert(WorkerRow, { id: dead, aliveAt: Date.now() });
@@ -179,7 +180,7 @@ describe('what a dead process left behind', () => {
 
   test('is sent when it was claimed and never begun, and its log row goes', async () => {
     await queued();
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     const dead = `${machine()}/99999999/gone`;
     await em.insert(WorkerRow, { id: dead, aliveAt: Date.now() });
     await em.nativeUpdate(MessageRow, { id: 1 }, { state: 'handing', claimedBy: dead, attempts: 1 });
@@ -193,7 +194,7 @@ describe('what a dead process left behind', () => {
   test('of a process that still runs on this machine is left alone, until it has been silent for long', async () => {
     await queued();
     const alive = `${machine()}/${process.ppid}/x`;
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     await em.insert(WorkerRow, { id: alive, aliveAt: Date.now() - LEASE / 2 });
     await em.nativeUpdate(MessageRow, { id: 1 }, { state: 'handing', claimedBy: alive });
     await stage.dispatcher.drain();
@@ -206,7 +207,7 @@ describe('what a dead process left behind', () => {
 
   test('of a living process is left alone', async () => {
     await queued();
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     await em.insert(WorkerRow, { id: 'another-machine/1/x', aliveAt: Date.now() });
     await em.nativeUpdate(MessageRow, { id: 1 }, { state: 'handing', claimedBy: 'another-machine/1/x' });
     await stage.dispatcher.drain();
@@ -252,7 +253,7 @@ describe('[R9] the second look', () => {
     stage.clock.set(at('2026-12-19T00:00'));
     await stage.dispatcher.drain();
     expect(await nudge()).toMatchObject({ state: 'withdrawn', reason: 'courseOver' });
-    await stage.orm.em.fork().nativeUpdate(MessageRow, { id: 1 }, { state: 'queued' });
+    await unguarded(stage.orm).nativeUpdate(MessageRow, { id: 1 }, { state: 'queued' });
     stage.clock.set(at('2026-12-19T00:00') - 1);
     await stage.dispatcher.drain();
     expect((await message()).state).toBe('sent');
@@ -294,7 +295,7 @@ describe('[R9] the second look', () => {
 
 test('a wording that broke after the decision fails its nudge instead of waiting for ever', async () => {
   await queued();
-  await stage.orm.em.fork().nativeUpdate(WordingRow, { key: 'gentle' }, { body: '{{ student.fist_name }}' });
+  await unguarded(stage.orm).nativeUpdate(WordingRow, { key: 'gentle' }, { body: '{{ student.fist_name }}' });
   await stage.dispatcher.drain();
   expect((await nudge()).state).toBe('failed');
   expect(smtp.mails).toHaveLength(0);
@@ -330,7 +331,7 @@ describe('[R9] a held nudge', () => {
     await runDueRounds(stage.services);
     await stage.dispatcher.drain();
     expect(smtp.mails).toEqual([]);
-    expect(await stage.orm.em.fork().count(NudgeRow)).toBe(1);
+    expect(await unguarded(stage.orm).count(NudgeRow)).toBe(1);
   });
 });
 
@@ -339,7 +340,7 @@ describe('a wording of several texts', () => {
   const open = async () => {
     await queued({ rules: [ruleOf({ repeat: {} })] });
     const variants = texts.slice(1).map((t) => ({ subject: t, text: `${t} {{ student.first_name }}` }));
-    await stage.orm.em.fork().nativeUpdate(WordingRow, { key: 'gentle' }, { subject: 'one', body: 'one', variants });
+    await unguarded(stage.orm).nativeUpdate(WordingRow, { key: 'gentle' }, { subject: 'one', body: 'one', variants });
     await stage.dispatcher.drain();
   };
 

@@ -31,6 +31,7 @@ import { Pace } from './pace.ts';
 import { reserve, type QueuedMessage } from './queue.ts';
 import { ServerState } from './serverState.ts';
 import { heartbeat, HEARTBEAT, makeWorkerId } from './worker.ts';
+import { byClaim } from './claim.ts';
 
 /** The most messages that a crash can leave uncertain: one on each line. */
 export const MOST_UNCLEAR = CONNECTIONS;
@@ -203,7 +204,8 @@ export class Dispatcher {
         judged = [];
       }
       const [back, lost] = [this.hand.in('back'), this.hand.in('lost')];
-      const written = await inTransaction(orm, async (em) => {
+      const written = await inTransaction(orm, async (tx) => {
+        const em = byClaim(tx);
         await heartbeat(em, this.id);
         const now = clock.now();
         await putBack(
@@ -243,7 +245,8 @@ export class Dispatcher {
     const by = { worker: this.id, now: clock.now() };
     const writesTrouble = this.server.isNews(answered, unreachable);
     if (writesTrouble) {
-      await inTransaction(orm, async (em) => {
+      await inTransaction(orm, async (tx) => {
+        const em = byClaim(tx);
         await this.server.write(em, answered, unreachable, by.now);
         await writeOutcomes(em, answered, by);
       });
@@ -264,7 +267,8 @@ export class Dispatcher {
     by: { readonly worker: string; readonly now: Instant },
   ): Promise<ReadonlySet<Claimed>> {
     if (answered.length === 0 && begins.length === 0) return new Set();
-    const write = async (statements: Statements) => {
+    const write = async (unclaimed: Statements) => {
+      const statements = byClaim(unclaimed);
       await writeOutcomes(statements, answered, by);
       return beginAll(statements, begins, this.id);
     };
@@ -273,7 +277,7 @@ export class Dispatcher {
 
   /** `coming` are the courses of what comes on the lines before it. */
   private async reserve(
-    em: Tx,
+    em: Tx<'claim'>,
     { limit, now, coming }: { readonly limit: number; readonly now: Instant; readonly coming: readonly number[] },
   ): Promise<QueuedMessage[]> {
     if (limit === 0) return [];

@@ -12,7 +12,7 @@ export const WorkerRow = defineEntity({
     aliveAt: instantColumn(),
   },
 });
-export type WorkerRow = InferEntity<typeof WorkerRow>;
+export type WorkerRow = Readonly<InferEntity<typeof WorkerRow>>;
 
 /** Why mail cannot leave, until some does: nothing that waits is failed for it. */
 export const MailTroubleRow = defineEntity({
@@ -29,7 +29,7 @@ export const MailTroubleRow = defineEntity({
     nextTryAt: instantColumn(),
   },
 });
-export type MailTroubleRow = InferEntity<typeof MailTroubleRow>;
+export type MailTroubleRow = Readonly<InferEntity<typeof MailTroubleRow>>;
 
 export const workerHolds = holds(WorkerRow, { owner: ['process'], columns: { id: key, aliveAt: plain } });
 export const mailTroubleHolds = holds(MailTroubleRow, {

@@ -14,8 +14,9 @@ import { AttemptRow } from '../log/entity.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, COURSE, openStage, ruleOf, TOKEN, type Setting, type TestStage } from '../../testing/stage.ts';
 import { WordingRow } from '../../wording/entity.ts';
-import { insertCourse } from '../../course/repository.ts';
 import { MailTroubleRow, WorkerRow } from './entity.ts';
+import { unguarded, freely } from '../../testing/unguarded.ts';
+import { insertCourse } from '../../testing/insertCourse.ts';
 
 let stage: TestStage;
 let smtp: TestSmtp;
@@ -36,7 +37,7 @@ const roundAt = async (when: string) => {
   return rounds;
 };
 const states = async () => {
-  const rows = await stage.orm.em.fork().find(MessageRow, {}, { orderBy: { id: 'asc' } });
+  const rows = await unguarded(stage.orm).find(MessageRow, {}, { orderBy: { id: 'asc' } });
   return rows.map((m) => m.state);
 };
 const standing = async () => {
@@ -47,7 +48,7 @@ const standing = async () => {
 describe('a message that cannot be made', () => {
   test('fails alone, says what to do, and is sent again once the text is mended', async () => {
     await open();
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     await em.nativeUpdate(PersonRow, { key: 'p2' }, { firstName: '100%' });
     await em.nativeUpdate(WordingRow, { key: 'gentle' }, { body: 'Come by, {{ student.first_name | url_decode }}.' });
     await roundAt('2026-09-05T09:30');
@@ -70,7 +71,7 @@ describe('a message that cannot be made', () => {
     await open({ rules: [ruleOf(), ruleOf({ id: 'other', name: 'Other' })] });
     stage.clock.set(at('2026-09-05T09:30'));
     await runDueRounds(stage.services);
-    await stage.orm.em.fork().nativeUpdate(RuleRow, { key: 'away' }, { document: { nothing: true } });
+    await unguarded(stage.orm).nativeUpdate(RuleRow, { key: 'away' }, { document: { nothing: true } });
     await stage.dispatcher.drain();
     expect((await states()).sort()).toEqual([...Array<string>(3).fill('failed'), ...Array<string>(3).fill('sent')]);
   });
@@ -84,7 +85,7 @@ describe('a rule that cannot be decided', () => {
 
   test('for an item that is gone is a trouble of its own, and the other rules of the round go on', async () => {
     await open({ rules });
-    await stage.orm.em.fork().nativeDelete(ItemRow, { key: 'q1' });
+    await unguarded(stage.orm).nativeDelete(ItemRow, { key: 'q1' });
     await stage.orm.em.getKnex()('course').increment('version', 1);
     const rounds = await roundAt('2026-09-05T09:30');
     expect(rounds.map((r) => [r.rule, r.heard])).toEqual([['away', 3]]);
@@ -103,7 +104,7 @@ describe('a rule that cannot be decided', () => {
 
   test('and recovers within moments is decided, though another rule rang at the same instant', async () => {
     await open({ rules });
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     const row = await stage.rule('first');
     await em.nativeUpdate(RuleRow, { key: 'first' }, { document: { ...row.document, when: { measure: 'none' } } });
     await roundAt('2026-09-05T09:30');
@@ -118,7 +119,7 @@ describe('a rule that cannot be decided', () => {
   test('is not rung either: its trouble is the answer', async () => {
     await open({ rules });
     const ada = await stage.signIn();
-    await stage.orm.em.fork().nativeDelete(ItemRow, { key: 'q1' });
+    await unguarded(stage.orm).nativeDelete(ItemRow, { key: 'q1' });
     await stage.orm.em.getKnex()('course').increment('version', 1);
     const rung = await ada.post('/api/v1/courses/1/rules/first/ring').send({ confirmed: true });
     expect([rung.status, rung.body.code]).toEqual([409, 'ruleTrouble']);
@@ -137,21 +138,23 @@ test('an answer about a message that somebody settled in the meantime loses no o
     if (!first) return outcome;
     first = false;
     // Another process took this one for dead, and the instructor dismissed what it left.
-    await stage.orm.em
-      .fork()
-      .nativeUpdate(MessageRow, { address: one.to.address }, { state: 'failed', claimedBy: null });
+    await freely(stage.orm.em.fork()).nativeUpdate(
+      MessageRow,
+      { address: one.to.address },
+      { state: 'failed', claimedBy: null },
+    );
     return { kind: 'unknown', response: 'no answer' };
   };
   await stage.dispatcher.drain();
   expect((await states()).sort()).toEqual(['failed', 'sent', 'sent']);
-  expect(await stage.orm.em.fork().count(AttemptRow, { outcome: 'handing' })).toBe(0);
+  expect(await unguarded(stage.orm).count(AttemptRow, { outcome: 'handing' })).toBe(0);
 });
 
 describe('[R11] a move', () => {
   test('leaves what has moved on, takes the nudge along with its lead message, and names what it moved', async () => {
     await open({ rules: [ruleOf({ steps: [{ deliver: 'hold', to: ['instructor', 'student'], wording: 'gentle' }] })] });
     await roundAt('2026-09-05T09:30');
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     const rows = await em.find(MessageRow, { nudge: 1 }, { orderBy: { id: 'asc' } });
     expect(rows.map((m) => [m.kind, m.lead, m.heldFor])).toEqual([
       ['instructor', false, 'step'],
@@ -159,10 +162,10 @@ describe('[R11] a move', () => {
     ]);
     const ids = rows.map((m) => m.id);
     const moved = (to: 'queued' | 'sent' | 'dismissed', which: number[]) =>
-      inTransaction(stage.orm, (tx) => move(tx, which, { to, now: stage.clock.now() }));
+      inTransaction(stage.orm, (tx) => move(asTx(tx), which, { to, now: stage.clock.now() }));
     expect(await moved('sent', ids)).toEqual([]);
     expect(await moved('dismissed', [ids[0]!])).toEqual([ids[0]]);
-    const state = async () => (await stage.orm.em.fork().findOneOrFail(NudgeRow, { id: 1 })).state;
+    const state = async () => (await unguarded(stage.orm).findOneOrFail(NudgeRow, { id: 1 })).state;
     expect(await state()).toBe('held');
     expect(await moved('queued', ids)).toEqual([ids[1]]);
     expect(await state()).toBe('queued');
@@ -213,8 +216,8 @@ describe('a trouble of the mail server', () => {
     await open({ smtp: gone });
     await roundAt('2026-09-05T09:30');
     expect(await states()).toEqual(['queued', 'queued', 'queued']);
-    expect((await stage.orm.em.fork().find(MessageRow, {})).map((m) => m.attempts)).toEqual([0, 0, 0]);
-    expect(await stage.orm.em.fork().count(AttemptRow)).toBe(0);
+    expect((await unguarded(stage.orm).find(MessageRow, {})).map((m) => m.attempts)).toEqual([0, 0, 0]);
+    expect(await unguarded(stage.orm).count(AttemptRow)).toBe(0);
     expect((await standing()).mailTrouble).toMatchObject({ trouble: 'unreachable', since: at('2026-09-05T09:30') });
     for (const day of ['06', '07', '08', '09']) await roundAt(`2026-09-${day}T12:00`);
     expect(new Set(await states())).toEqual(new Set(['queued']));
@@ -239,12 +242,12 @@ describe('a trouble of the mail server', () => {
     stage.clock.set(at('2026-09-05T09:33'));
     await stage.dispatcher.drain();
     expect(await states()).toEqual(['sent', 'sent', 'sent']);
-    expect(await stage.orm.em.fork().count(MailTroubleRow)).toBe(0);
+    expect(await unguarded(stage.orm).count(MailTroubleRow)).toBe(0);
   });
 
   test('with one course’s sender holds up that course alone', async () => {
     await open();
-    await stage.orm.em.fork().transactional(async (em) => {
+    await unguarded(stage.orm).transactional(async (em) => {
       const id = await insertCourse(
         asTx(em),
         { ...COURSE, code: 'MET 115' },
@@ -280,7 +283,7 @@ describe('a trouble of the mail server', () => {
     smtp.refusedSender = 'refused@saltmarsh.example';
     await roundAt('2026-09-05T09:30');
     expect(smtp.mails).toHaveLength(3);
-    const waiting = await stage.orm.em.fork().find(MessageRow, { state: 'queued' });
+    const waiting = await unguarded(stage.orm).find(MessageRow, { state: 'queued' });
     expect(waiting.map((m) => m.course)).toEqual([2, 2, 2]);
     expect((await standing()).mailTrouble).toBeNull();
   });
@@ -292,9 +295,9 @@ describe('a trouble of the mail server', () => {
       await roundAt('2026-09-05T09:30');
       expect((await states()).filter((s) => s === 'handing')).toEqual([]);
       expect((await standing()).mailTrouble).toMatchObject({ trouble: 'unreachable' });
-      await stage.orm.em.fork().nativeUpdate(MessageRow, { state: 'uncertain' }, { state: 'queued' });
-      await stage.orm.em.fork().nativeDelete(MailTroubleRow, {});
-      await stage.orm.em.fork().nativeUpdate(MessageRow, { state: 'queued' }, { sendAt: at('2026-09-05T09:30') });
+      await unguarded(stage.orm).nativeUpdate(MessageRow, { state: 'uncertain' }, { state: 'queued' });
+      await unguarded(stage.orm).nativeDelete(MailTroubleRow, {});
+      await unguarded(stage.orm).nativeUpdate(MessageRow, { state: 'queued' }, { sendAt: at('2026-09-05T09:30') });
     }
     smtp.answer = 'accept';
     await stage.dispatcher.drain();
@@ -308,5 +311,5 @@ test('a reader whose mail drips does not hold up the others', async () => {
   smtp.slowFor = 'p1@saltmarsh.example';
   await roundAt('2026-09-05T09:30');
   expect(await states()).toEqual(['queued', 'sent', 'sent']);
-  expect((await stage.orm.em.fork().find(WorkerRow, {})).length).toBe(1);
+  expect((await unguarded(stage.orm).find(WorkerRow, {})).length).toBe(1);
 });

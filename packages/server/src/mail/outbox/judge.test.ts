@@ -4,7 +4,6 @@ import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { DAY, MINUTE } from '@zest-bell/core/time';
 import { wordingKeyOf } from '@zest-bell/core/nudges';
 import { CourseRow } from '../../course/entity.ts';
-import { insertCourse } from '../../course/repository.ts';
 import { MailingRow } from '../byHand/entity.ts';
 import type { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
@@ -17,11 +16,13 @@ import { TrialCourseRow, TrialDrawRow, TrialRow } from '../../wording/trials/ent
 import { WordingRow } from '../../wording/entity.ts';
 import { judge, type Fate, type Judged } from './judge.ts';
 import { reserve } from './queue.ts';
+import { unguarded } from '../../testing/unguarded.ts';
+import { insertCourse } from '../../testing/insertCourse.ts';
 
 const NOW = at('2026-09-10T12:00');
 let stage: TestStage;
 afterEach(() => stage.close());
-const em = () => stage.orm.em.fork();
+const em = () => unguarded(stage.orm);
 
 async function open(setting: Partial<Setting> = {}): Promise<void> {
   stage = await openStage({ now: '2026-09-10T12:00', ...setting });
@@ -37,7 +38,7 @@ const reopen = async (setting: Partial<Setting>) => {
 /** What becomes of all that is due, the longest due first. */
 async function judged({ limit = 99, ahead = [] as readonly Judged[] } = {}): Promise<Judged[]> {
   const reserved = await inTransaction(stage.orm, (inside) =>
-    reserve(inside, {
+    reserve(asTx(inside), {
       worker: 'me',
       now: stage.clock.now(),
       limit,

@@ -5,9 +5,12 @@ import { rowsOf, run } from '../../platform/database/query.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { move } from '../nudges/transitions.ts';
 import { PUT_BACK } from './claim.ts';
-import { WorkerRow } from './entity.ts';
+import { workerHolds } from './entity.ts';
 import { letGo } from './outcomes.ts';
 import { deadWorkers, heartbeat } from './worker.ts';
+import { removeRows } from '../../platform/database/writing.ts';
+import { attemptHolds } from '../log/entity.ts';
+import { byClaim } from './claim.ts';
 
 /**
  * Settles what processes left behind that no longer live: what had begun may have left or not, and is the instructor's to settle; all
@@ -15,7 +18,8 @@ import { deadWorkers, heartbeat } from './worker.ts';
  */
 export async function settleForDeadWorkers(orm: Orm, worker: string, now: Instant): Promise<void> {
   if ((await deadWorkers(orm.em.fork())).size === 0) return;
-  await inTransaction(orm, async (em) => {
+  await inTransaction(orm, async (tx) => {
+    const em = byClaim(tx);
     await heartbeat(em, worker);
     const dead = [...(await deadWorkers(em))];
     const left = await claimedBy(em, dead);
@@ -24,15 +28,16 @@ export async function settleForDeadWorkers(orm: Orm, worker: string, now: Instan
     const onTheirWay = em.getKnex()('attempt').where('outcome', 'handing');
     await run(
       em,
+      attemptHolds,
       onTheirWay
         .clone()
         .whereIn('message', begun)
         .update({ outcome: 'unknown', response: 'Zest Bell stopped while this message was on its way.' }),
     );
     const neverBegun = left.filter((m) => m.begunAt === null).map((m) => m.id);
-    await run(em, onTheirWay.clone().whereIn('message', neverBegun).delete());
+    await run(em, attemptHolds, onTheirWay.clone().whereIn('message', neverBegun).delete());
     await move(em, neverBegun, { ...PUT_BACK, now });
-    await em.nativeDelete(WorkerRow, { id: { $in: dead } });
+    await removeRows(em, workerHolds, { id: { $in: dead } });
   });
 }
 
@@ -41,7 +46,8 @@ export async function settleForDeadWorkers(orm: Orm, worker: string, now: Instan
  * to the queue. Only for a process that has nothing in hand.
  */
 export async function takeInStrays(orm: Orm, worker: string, now: Instant): Promise<void> {
-  await inTransaction(orm, async (em) => {
+  await inTransaction(orm, async (tx) => {
+    const em = byClaim(tx);
     const strays = (await claimedBy(em, [worker])).filter((m) => m.begunAt === null);
     await letGo(
       em,

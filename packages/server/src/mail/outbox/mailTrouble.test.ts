@@ -5,6 +5,7 @@ import { troubleDelay } from '@zest-bell/core/nudges';
 import { at, openStage, type TestStage } from '../../testing/stage.ts';
 import { MailTroubleRow } from './entity.ts';
 import { endTrouble, keepTrouble, mailTroubleOf, mailTroubles, tryAgainNow } from './mailTrouble.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 const NOW = at('2026-09-10T12:00');
 let stage: TestStage;
@@ -12,7 +13,7 @@ beforeEach(async () => {
   stage = await openStage({ now: '2026-09-10T12:00' });
 });
 afterEach(() => stage.close());
-const em = () => stage.orm.em.fork();
+const em = () => unguarded(stage.orm);
 const rows = () => em().find(MailTroubleRow, {}, { orderBy: { course: 'asc' } });
 const down = { trouble: 'unreachable' as const, response: 'connect ECONNREFUSED' };
 const refused = { trouble: 'sender' as const, response: '550 not yours' };

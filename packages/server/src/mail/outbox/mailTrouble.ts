@@ -3,7 +3,8 @@ import type { Instant } from '@zest-bell/core/time';
 import { troubleDelay, type MailTrouble } from '@zest-bell/core/nudges';
 import type { MailTroubleAnswer } from '@zest-bell/core/exchange';
 import type { Em, Tx } from '../../platform/database/orm.ts';
-import { MailTroubleRow } from './entity.ts';
+import { MailTroubleRow, mailTroubleHolds } from './entity.ts';
+import { insertRow, removeRows, updateRows, updateRow } from '../../platform/database/writing.ts';
 
 /** The mail server as a whole, in place of a course. */
 const SERVER = 0;
@@ -36,21 +37,20 @@ export async function keepTrouble(
   const tries = (known?.tries ?? 0) + 1;
   const nextTryAt = now + troubleDelay(tries);
   const said = response.replace(/\p{Cc}/gu, ' ').slice(0, 300);
-  if (known) Object.assign(known, { trouble, response: said, tries, nextTryAt });
-  else em.create(MailTroubleRow, { course: scope, trouble, response: said, since: now, tries, nextTryAt });
-  await em.flush();
+  if (known) await updateRow(em, mailTroubleHolds, known, { trouble, response: said, tries, nextTryAt });
+  else await insertRow(em, mailTroubleHolds, { course: scope, trouble, response: said, since: now, tries, nextTryAt });
   return isNew;
 }
 
 /** The server took mail of this course, or said something about one message: whatever was wrong is over. */
 export async function endTrouble(em: Tx, courses: ReadonlySet<number>): Promise<void> {
   if (courses.size === 0) return;
-  await em.nativeDelete(MailTroubleRow, { course: { $in: [SERVER, ...courses] } });
+  await removeRows(em, mailTroubleHolds, { course: { $in: [SERVER, ...courses] } });
 }
 
 /** The next try is now. */
 export async function tryAgainNow(em: Tx, now: Instant): Promise<void> {
-  await em.nativeUpdate(MailTroubleRow, {}, { nextTryAt: now });
+  await updateRows(em, mailTroubleHolds, {}, { nextTryAt: now });
 }
 
 /** What stands in the way of one course's mail. */

@@ -5,6 +5,7 @@ import { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, classOf, openStage, type Agent, type TestStage } from '../../testing/stage.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 const MANY = 150;
 
@@ -28,7 +29,7 @@ afterEach(async () => {
 });
 
 const standing = async () => (await ada.get('/api/v1/courses/1/standing').expect(200)).body as StandingAnswer;
-const queued = () => stage.orm.em.fork().count(MessageRow, { state: 'queued' });
+const queued = () => unguarded(stage.orm).count(MessageRow, { state: 'queued' });
 const addresses = () => smtp.mails.map((m) => m.to[0]!);
 
 test('is stopped in the middle and started again, and everybody has it once', async () => {
@@ -57,7 +58,7 @@ test('is stopped in the middle and started again, and everybody has it once', as
 
 test('what was sent by hand at the same moment is not counted with a round that is going out', async () => {
   const by = { course: 1, roundAt: at('2026-09-05T09:30'), rule: null };
-  const em = stage.orm.em.fork();
+  const em = unguarded(stage.orm);
   const [one] = await em.find(NudgeRow, {}, { limit: 1 });
   const { id: _, ...row } = one!;
   const nudge = em.create(NudgeRow, { ...row, ...by, idempotencyKey: 'by hand', wording: 'mailing 1', state: 'sent' });
@@ -79,7 +80,7 @@ test('when its course cannot be read for a moment, the rest waits a minute and n
   };
   await stage.dispatcher.drain();
   expect(failed).toBe(true);
-  const em = stage.orm.em.fork();
+  const em = unguarded(stage.orm);
   expect(smtp.mails.length).toBeLessThan(MANY);
   expect(await em.count(MessageRow, { state: 'sent' })).toBe(smtp.mails.length);
   expect(await em.count(MessageRow, { state: 'handing' })).toBe(0);

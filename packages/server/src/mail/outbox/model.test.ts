@@ -21,12 +21,13 @@ import { approve, settleByHand } from './approval.ts';
 import { Dispatcher, MOST_UNCLEAR } from './dispatcher.ts';
 import { WorkerRow } from './entity.ts';
 import { machine } from './worker.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 const STUDENTS = 60;
 
 let stage: TestStage;
 afterEach(() => stage.close());
-const em = () => stage.orm.em.fork();
+const em = () => unguarded(stage.orm);
 
 const ANSWERS: readonly DeliveryOutcome[] = [
   { kind: 'sent', response: '250 ok' },
@@ -185,7 +186,7 @@ async function play(acts: readonly Act[]): Promise<void> {
           if (one.plain) {
             await inTransaction(stage.orm, (tx) =>
               queuePlainMail(
-                tx,
+                asTx(tx),
                 {
                   ...{
                     kind: 'answer',
@@ -231,13 +232,13 @@ async function play(acts: readonly Act[]): Promise<void> {
         break;
       case 'yes':
         await inTransaction(stage.orm, async (tx) =>
-          approve(tx, await tx.find(MessageRow, { state: 'held' }), SENDER, stage.clock.now()),
+          approve(asTx(tx), await tx.find(MessageRow, { state: 'held' }), SENDER, stage.clock.now()),
         );
         break;
       case 'settle':
         for (const { id, address } of await em().find(MessageRow, { state: 'uncertain' })) {
           await inTransaction(stage.orm, async (tx) =>
-            settleByHand(tx, await tx.findOneOrFail(MessageRow, { id }), one.as, stage.clock.now()),
+            settleByHand(asTx(tx), await tx.findOneOrFail(MessageRow, { id }), one.as, stage.clock.now()),
           );
           if (one.as === 'sendAgain') world.of(address).again++;
         }

@@ -3,9 +3,10 @@ import type { Instant } from '@zest-bell/core/time';
 import { afterHandOver, type DeliveryOutcome } from '@zest-bell/core/nudges';
 import { move } from '../nudges/transitions.ts';
 import type { Tx } from '../../platform/database/orm.ts';
-import { statementsOf, type Statements } from '../../platform/database/statements.ts';
+import { statementsOf, type Statements, execute } from '../../platform/database/statements.ts';
 import { grouped } from '@zest-bell/core/course';
 import { claimsIn, PUT_BACK, type Claimed } from './claim.ts';
+import { attemptHolds } from '../log/entity.ts';
 
 export interface Answered {
   readonly claimed: Claimed;
@@ -22,7 +23,11 @@ export interface Writing {
  * A message that was settled by somebody else in the meantime keeps what it has; its log row says what was answered. What the server
  * was in no state to take is as it was before, behind those that wait longer: perhaps it is something about this one after all.
  */
-export async function writeOutcomes(tx: Tx | Statements, answered: readonly Answered[], by: Writing): Promise<void> {
+export async function writeOutcomes(
+  tx: Tx<'claim'> | Statements<'claim'>,
+  answered: readonly Answered[],
+  by: Writing,
+): Promise<void> {
   const statements = await statementsOf(tx);
   const { worker, now } = by;
   const becomes = answered.map((a) => ({
@@ -57,7 +62,7 @@ export async function writeOutcomes(tx: Tx | Statements, answered: readonly Answ
 
 /** Nothing of these was handed over: they are as they were before the claim, and the log knows nothing of it. */
 export async function putBack(
-  tx: Tx | Statements,
+  tx: Tx<'claim'> | Statements<'claim'>,
   claimed: readonly Claimed[],
   { worker, now }: Writing,
   sendAt?: Instant,
@@ -67,7 +72,9 @@ export async function putBack(
   const attempts = all.map((c) => c.attempt);
   const statements = await statementsOf(tx);
   const { among, list } = statements;
-  await statements.ask(`delete from attempt where ${among('id')} and outcome = 'handing'`, [list(attempts)]);
+  await execute(statements, attemptHolds, `delete from attempt where ${among('id')} and outcome = 'handing'`, [
+    list(attempts),
+  ]);
   const ids = all.map((c) => c.message.id);
   await move(statements, ids, {
     ...PUT_BACK,
@@ -78,25 +85,32 @@ export async function putBack(
 }
 
 /** These were never begun: they wait again, and what the log may have of it goes. */
-export async function letGo(tx: Tx | Statements, messages: readonly number[], { worker, now }: Writing): Promise<void> {
+export async function letGo(
+  tx: Tx<'claim'> | Statements<'claim'>,
+  messages: readonly number[],
+  { worker, now }: Writing,
+): Promise<void> {
   if (messages.length === 0) return;
   const statements = await statementsOf(tx);
   const { among, list } = statements;
   const moved = await move(statements, messages, { ...PUT_BACK, now, claimedBy: worker });
-  await statements.ask(`delete from attempt where ${among('message')} and outcome = 'handing'`, [list(moved)]);
+  await execute(statements, attemptHolds, `delete from attempt where ${among('message')} and outcome = 'handing'`, [
+    list(moved),
+  ]);
 }
 
-async function writeAnswers(statements: Statements, answered: readonly Answered[]): Promise<void> {
+async function writeAnswers(statements: Statements<'claim'>, answered: readonly Answered[]): Promise<void> {
   const { among, list, textFor } = statements;
   for (const [kind, same] of grouped(answered, (a) => a.outcome.kind)) {
     const said = new Map(
       same.flatMap(({ claimed, outcome }) => claimsIn(claimed).map((c) => [c.attempt, plain(outcome.response)])),
     );
-    await statements.ask(`update attempt set outcome = ?, response = ${textFor('id')} where ${among('id')}`, [
-      kind,
-      JSON.stringify(Object.fromEntries(said)),
-      list([...said.keys()]),
-    ]);
+    await execute(
+      statements,
+      attemptHolds,
+      `update attempt set outcome = ?, response = ${textFor('id')} where ${among('id')}`,
+      [kind, JSON.stringify(Object.fromEntries(said)), list([...said.keys()])],
+    );
   }
 }
 

@@ -12,6 +12,7 @@ import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, classOf, openStage, type TestStage } from '../../testing/stage.ts';
 import { AttemptRow } from '../log/entity.ts';
 import { MessageRow } from '../nudges/entity.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 const IMAGES = 50;
 const MANY = 300;
@@ -93,8 +94,8 @@ function takeImage(n: number, synced: number): Image {
       truncateSync(log, lengthOf(log) - lost);
       cut += lost;
       const orm = await openDatabase(join(folder, 'zest-bell.db'));
-      const attempts = await orm.em.fork().find(AttemptRow, { messageId: { $in: [...arrived] } });
-      const messages = await orm.em.fork().find(MessageRow, { id: { $in: attempts.map((a) => a.message) } });
+      const attempts = await unguarded(orm).find(AttemptRow, { messageId: { $in: [...arrived] } });
+      const messages = await unguarded(orm).find(MessageRow, { id: { $in: attempts.map((a) => a.message) } });
       await orm.close();
       expect(attempts.map((a) => a.messageId).toSorted()).toEqual(arrived.toSorted());
       expect(messages.filter((m) => m.begunAt === null && m.state !== 'sent')).toEqual([]);

@@ -2,13 +2,14 @@
 /** Which messages a claim takes. */
 import { asTx } from '../../testing/asTx.ts';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
-import { insertCourse } from '../../course/repository.ts';
 import { MessageRow } from '../nudges/entity.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { AttemptRow } from '../log/entity.ts';
 import { insertNudge } from '../../testing/queued.ts';
 import { at, COURSE, openStage, SENDER, type TestStage } from '../../testing/stage.ts';
 import { reserve, threadKey, threads, variantsBeside, type Reservation, isOfNudge } from './queue.ts';
+import { unguarded } from '../../testing/unguarded.ts';
+import { insertCourse } from '../../testing/insertCourse.ts';
 
 const NOW = at('2026-09-10T12:00');
 let stage: TestStage;
@@ -19,10 +20,10 @@ beforeEach(async () => {
   );
 });
 afterEach(() => stage.close());
-const em = () => stage.orm.em.fork();
+const em = () => unguarded(stage.orm);
 const taken = (more: Partial<Reservation> = {}) =>
   inTransaction(stage.orm, (inside) =>
-    reserve(inside, {
+    reserve(asTx(inside), {
       worker: 'me',
       now: NOW,
       limit: 10,

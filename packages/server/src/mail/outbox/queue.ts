@@ -75,7 +75,7 @@ const MOST_COURSES = 4;
  * They are this process's until it settles or hands them over.
  */
 export async function reserve(
-  em: Tx,
+  em: Tx<'claim'>,
   { worker, now, limit, without, stale, waiting, crowded = [], room, served = new Map() }: Reservation,
 ): Promise<QueuedMessage[]> {
   if (limit <= 0) return [];

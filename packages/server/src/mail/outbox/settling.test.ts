@@ -13,6 +13,7 @@ import { writeFates, type Claimed } from './claim.ts';
 import type { Fate, Judged } from './judge.ts';
 import { putBack, writeOutcomes } from './outcomes.ts';
 import { reserve } from './queue.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 const NOW = at('2026-09-10T12:00');
 let stage: TestStage;
@@ -20,14 +21,14 @@ beforeEach(async () => {
   stage = await openStage({ now: '2026-09-10T12:00' });
 });
 afterEach(() => stage.close());
-const em = () => stage.orm.em.fork();
+const em = () => unguarded(stage.orm);
 const messages = () => em().find(MessageRow, {}, { orderBy: { id: 'asc' } });
 const attempts = () => em().find(AttemptRow, {}, { orderBy: { id: 'asc' } });
 const nudges = () => em().find(NudgeRow, {}, { orderBy: { id: 'asc' } });
 
 const reserved = () =>
   inTransaction(stage.orm, (inside) =>
-    reserve(inside, {
+    reserve(asTx(inside), {
       worker: 'me',
       now: NOW,
       limit: 99,
@@ -58,7 +59,7 @@ const leaves = (subject: string, more: Partial<Extract<Fate, { kind: 'leaves' }>
 
 const written = (fates: readonly Judged[], stopped: readonly number[] = []) =>
   inTransaction(stage.orm, (inside) =>
-    writeFates(inside, fates, { worker: 'me', now: NOW, stopped: new Set(stopped) }),
+    writeFates(asTx(inside), fates, { worker: 'me', now: NOW, stopped: new Set(stopped) }),
   );
 
 /** One message of its own nudge for each, reserved and judged so. */
@@ -194,7 +195,7 @@ describe('what was answered', () => {
   const settle = (claimed: readonly Claimed[], answers: readonly DeliveryOutcome[]) =>
     inTransaction(stage.orm, (inside) =>
       writeOutcomes(
-        inside,
+        asTx(inside),
         claimed.map((one, i) => ({ claimed: one, outcome: answers[i]! })),
         { worker: 'me', now: NOW + 1 },
       ),
@@ -266,9 +267,9 @@ test('what was claimed and never handed over is as it was, due as it was or when
   const before = (await messages())[0]!.sendAt;
   const by = { worker: 'me', now: NOW };
   await inTransaction(stage.orm, async (inside) => {
-    await putBack(inside, [], by);
-    await putBack(inside, [claimed[0]!], by);
-    await putBack(inside, [claimed[1]!], by, NOW + 9);
+    await putBack(asTx(inside), [], by);
+    await putBack(asTx(inside), [claimed[0]!], by);
+    await putBack(asTx(inside), [claimed[1]!], by, NOW + 9);
   });
   expect(await messages()).toMatchObject([
     { id: due.id, state: 'queued', attempts: 0, claimedBy: null, sendAt: before },

@@ -6,6 +6,7 @@ import { AttemptRow } from '../log/entity.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, openStage, ruleOf, visit, type TestStage } from '../../testing/stage.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 let stage: TestStage;
 let smtp: TestSmtp;
@@ -23,7 +24,7 @@ async function open(deliver: 'send' | 'hold' = 'send') {
     smtp: smtp.url,
     rules: [ruleOf({ repeat: { perSpell: null }, steps: [{ ...step, deliver }] })],
   });
-  await stage.orm.em.fork().transactional(async (em) => {
+  await unguarded(stage.orm).transactional(async (em) => {
     const wording = await em.findOneOrFail(WordingRow, { key: 'gentle' });
     wording.purpose = 'toMyself';
     wording.body = 'To talk to:\n\n{{ students.list }}\n\nThat is all.';
@@ -35,7 +36,7 @@ async function round(when: string) {
   await runDueRounds(stage.services);
   await stage.dispatcher.drain();
 }
-const em = () => stage.orm.em.fork();
+const em = () => unguarded(stage.orm);
 
 test('[R11a] each recipient gets one mail a round about all students, and the log stays one a student', async () => {
   await open();

@@ -3,7 +3,6 @@
 import { asTx } from '../../testing/asTx.ts';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import type { DeliveryOutcome } from '@zest-bell/core/nudges';
-import { insertCourse } from '../../course/repository.ts';
 import { MessageRow } from '../nudges/entity.ts';
 import { CONNECTIONS, type OutgoingMail } from '../../platform/mail/mail.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
@@ -17,6 +16,8 @@ import { WordingRow } from '../../wording/entity.ts';
 import { Dispatcher, MOST_A_TURN, MOST_UNCLEAR, type BeforeMail } from './dispatcher.ts';
 import { MailTroubleRow, WorkerRow } from './entity.ts';
 import { machine } from './worker.ts';
+import { unguarded } from '../../testing/unguarded.ts';
+import { insertCourse } from '../../testing/insertCourse.ts';
 
 const NOW = at('2026-09-10T12:00');
 const SENT: DeliveryOutcome = { kind: 'sent', response: '250 ok' };
@@ -32,7 +33,7 @@ beforeEach(async () => {
   answer = () => Promise.resolve(SENT);
 });
 afterEach(() => stage.close());
-const em = () => stage.orm.em.fork();
+const em = () => unguarded(stage.orm);
 
 const dispatcherOf = (before?: readonly BeforeMail[], more: Partial<Services> = {}) =>
   new Dispatcher(
@@ -352,7 +353,7 @@ describe('a line to the database that is cut', () => {
   function cutAfter(nth: number): Services['orm'] {
     let transactions = 0;
     const fork = () => {
-      const inner = stage.orm.em.fork();
+      const inner = unguarded(stage.orm);
       const transactional = inner.transactional.bind(inner);
       inner.transactional = (async (...args: Parameters<typeof transactional>) => {
         const result = await transactional(...args);

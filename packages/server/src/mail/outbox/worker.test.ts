@@ -5,13 +5,14 @@ import { openStage, type TestStage } from '../../testing/stage.ts';
 import { WorkerRow } from './entity.ts';
 import { deadWorkers, heartbeat, machine, makeWorkerId } from './worker.ts';
 import { LEASE } from '../../platform/work/lease.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 let stage: TestStage;
 beforeEach(async () => {
   stage = await openStage({ now: '2026-09-10T12:00' });
 });
 afterEach(() => stage.close());
-const em = () => stage.orm.em.fork();
+const em = () => unguarded(stage.orm);
 const add = (id: string, aliveAt: number) => em().insert(WorkerRow, { id, aliveAt });
 
 test('a process says that it lives, and says so again in its own row alone', async () => {

@@ -5,7 +5,7 @@ import { databaseMoment, databaseNow } from '../../platform/database/moment.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { run } from '../../platform/database/query.ts';
 import { LEASE } from '../../platform/work/lease.ts';
-import { WorkerRow } from './entity.ts';
+import { WorkerRow, workerHolds } from './entity.ts';
 
 /** How often a process says that it lives. */
 export const HEARTBEAT = 10_000;
@@ -36,7 +36,7 @@ export function machine(): string {
 export async function heartbeat(em: Tx, id: string): Promise<void> {
   const aliveAt = databaseMoment(em);
   const row = em.getKnex()('worker').insert({ id, alive_at: aliveAt });
-  await run(em, row.onConflict('id').merge(['alive_at']));
+  await run(em, workerHolds, row.onConflict('id').merge(['alive_at']));
 }
 
 /** Workers whose messages others may take: those that are gone, or have been silent for a lease. */

@@ -15,10 +15,10 @@ import {
 } from '@zest-bell/core/time';
 import { CATALOGUE, factWords } from '@zest-bell/core/measures';
 import { conditionParts, leavesOf, wordsOf, type LeafEvidence } from '@zest-bell/core/conditions';
-import { lockCourse } from '../../course/lock.ts';
+import { inCourse } from '../../course/lock.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { readableRule, readableRules } from '../../rules/repository.ts';
-import { ReplyRow } from '../replies/entity.ts';
+import { ReplyRow, replyHolds } from '../replies/entity.ts';
 import { escapeHtml } from '@zest-bell/core/wording';
 import { inVoiceOf, type LiveCourse } from '../../course/activity/live.ts';
 import { PersonRow } from '../../course/entity.ts';
@@ -30,9 +30,9 @@ import { AppError } from '../../platform/http/errors.ts';
 import { parseInput } from '../../platform/http/http.ts';
 import { plainPage } from '../../platform/http/plainPage.ts';
 import type { Services } from '../../course/services.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
 import { endPauses, setPause } from './pause.ts';
 import { nudgeOfToken } from './token.ts';
+import { insertRow } from '../../platform/database/writing.ts';
 
 /** What one message can be told wrong, so many times. */
 const MOST_WRONG = 5;
@@ -104,14 +104,13 @@ export function pausePages(services: Services, secret: string): Router {
     const { nudge, course } = await find(req.params.token);
     if (clock.now() >= course.course.calendar.end) throw new AppError('courseOver');
     const { text } = parseInput(wrongSchema, req.body ?? {});
-    await inTransaction(orm, async (em) => {
-      await lockCourse(em, course.id);
+    await inCourse(orm, course.id, async (em) => {
       const person = await em.findOne(PersonRow, { course: course.id, key: nudge.student });
       if (!person) throw new AppError('notFound');
       const told = { course: course.id, nudge: nudge.id, messageId: { $like: `<wrong-${nudge.id}-%` } };
       if ((await em.count(ReplyRow, told)) >= MOST_WRONG) throw new AppError('tooManyRequests');
       const facts = nudge.evidence.map((e) => `- ${factWords(e.fact, course.course.timeZone)}`).join('\n');
-      em.create(ReplyRow, {
+      await insertRow(em, replyHolds, {
         ...{ course: course.id, nudge: nudge.id, student: nudge.student, kind: 'reply', at: clock.now() },
         messageId: `<wrong-${nudge.id}-${crypto.randomUUID()}@zest-bell>`,
         fromName: `${person.firstName} ${person.lastName}`.trim(),
@@ -119,7 +118,6 @@ export function pausePages(services: Services, secret: string): Router {
         subject: 'This is wrong',
         text: `${text}\n\nWhat Zest Bell knew when it wrote:\n${facts}`,
       });
-      await em.flush();
     });
     res
       .set('cache-control', 'no-store')
@@ -141,7 +139,7 @@ export function pausePages(services: Services, secret: string): Router {
       if (until <= clock.now()) throw missingDate();
     } else if (choice.until === undefined && choice['List-Unsubscribe'] === undefined) throw missingDate();
     await endPauses(services);
-    await inTransaction(orm, (em) => setPause(em, course.id, nudge.student, until));
+    await inCourse(orm, course.id, (em) => setPause(em, course.id, nudge.student, until));
     const said = until === null ? 'You will get these messages again.' : 'Saved.';
     res
       .set('cache-control', 'no-store')

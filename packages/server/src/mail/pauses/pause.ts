@@ -1,17 +1,21 @@
 /** A student's own pause: begun and ended by them, or over by itself at its date. */
 import type { Instant } from '@zest-bell/core/time';
-import { PersonRow } from '../../course/entity.ts';
+import { PersonRow, personHolds } from '../../course/entity.ts';
 import { changed } from '../../course/versions.ts';
 import type { Tx } from '../../platform/database/orm.ts';
 import type { Services } from '../../course/services.ts';
-import { inCourse, lockCourse } from '../../course/lock.ts';
+import { inCourse } from '../../course/lock.ts';
+import { updateRows, updateRow } from '../../platform/database/writing.ts';
 
 /** `until`: when it ends by itself; null ends it now. */
-export async function setPause(em: Tx, course: number, student: string, until: Instant | null): Promise<void> {
-  await lockCourse(em, course);
+export async function setPause(
+  em: Tx<'course'>,
+  course: number,
+  student: string,
+  until: Instant | null,
+): Promise<void> {
   const person = await em.findOneOrFail(PersonRow, { course, key: student });
-  Object.assign(person, { paused: until !== null, pausedUntil: until });
-  await em.flush();
+  await updateRow(em, personHolds, person, { paused: until !== null, pausedUntil: until });
   await changed(em, course);
 }
 
@@ -22,7 +26,7 @@ export async function endPauses({ orm, clock }: Services): Promise<void> {
   for (const course of new Set(rows.map((p) => p.course)))
     await inCourse(orm, course, async (em) => {
       // A pause that was set meanwhile is not over.
-      const ended = await em.nativeUpdate(PersonRow, { course, ...over }, { paused: false, pausedUntil: null });
+      const ended = await updateRows(em, personHolds, { course, ...over }, { paused: false, pausedUntil: null });
       if (ended > 0) await changed(em, course);
     });
 }

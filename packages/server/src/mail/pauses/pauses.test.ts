@@ -8,6 +8,7 @@ import { runDueRounds } from '../../rounds/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, COURSE, openStage, ruleOf, visit, type Setting, type TestStage } from '../../testing/stage.ts';
 import { nudgeOfToken, pauseToken } from './token.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 let stage: TestStage;
 let smtp: TestSmtp;
@@ -37,7 +38,7 @@ const roundAt = async (when: string) => {
 const linkOf = (i: number) => /<https:\/\/[^/]+(\/p\/[^>]+)>/.exec(header(i, 'list-unsubscribe')!)![1]!;
 const header = (i: number, key: string) =>
   smtp.mails[i]!.mail.headerLines.find((h) => h.key === key)?.line.replace(/\r?\n\s+/g, ' ');
-const person = () => stage.orm.em.fork().findOneOrFail(PersonRow, { key: 'p1' });
+const person = () => unguarded(stage.orm).findOneOrFail(PersonRow, { key: 'p1' });
 
 describe('the link in a message', () => {
   test('stands in its headers as RFC 2369 and RFC 8058 ask, and in the text; third parties get none', async () => {
@@ -77,7 +78,7 @@ describe('the link in a message', () => {
     await tell(' ').expect(400);
     const thanks = await tell('I was there <b>yesterday</b>').expect(200);
     expect(thanks.text).toContain('Thank you. Dr. A. Lind reads it.');
-    const replies = await stage.orm.em.fork().find(ReplyRow, {});
+    const replies = await unguarded(stage.orm).find(ReplyRow, {});
     expect(replies).toMatchObject([
       { kind: 'reply', student: 'p1', subject: 'This is wrong', fromAddress: 'p1@saltmarsh.example' },
     ]);
@@ -87,7 +88,7 @@ describe('the link in a message', () => {
     for (let i = 1; i < 5; i++) await tell(`again ${i}`).expect(200);
     await tell('once more').expect(429);
     // Who was erased is known to nobody, here neither.
-    await stage.orm.em.fork().nativeDelete(PersonRow, { key: 'p1' });
+    await unguarded(stage.orm).nativeDelete(PersonRow, { key: 'p1' });
     await request(stage.app).get(linkOf(0)).expect(404);
     await tell('still me').expect(404);
   });
@@ -117,7 +118,7 @@ describe('a pause', () => {
     const page = await pause({ until: 'date', date: '2026-09-08' }).expect(200);
     expect(page.text).toContain('You have paused such messages until Tue Sep 8, 12:00 AM.');
     for (const day of ['06', '07', '08']) await roundAt(`2026-09-${day}T09:30`);
-    const sent = await stage.orm.em.fork().find(NudgeRow, { state: 'sent' }, { orderBy: { id: 'asc' } });
+    const sent = await unguarded(stage.orm).find(NudgeRow, { state: 'sent' }, { orderBy: { id: 'asc' } });
     expect(sent.map((n) => [n.rule, new Date(n.roundAt).getUTCDate()])).toEqual([
       ['away', 5],
       ['urgent', 5],
@@ -181,12 +182,12 @@ describe('a pause', () => {
     const quiet = { quietHours: { from: '09:00', to: '10:00', days: [] }, budget: null };
     await open({ course: { people: ONE, settings: quiet }, ...repeated });
     await roundAt('2026-09-05T09:30');
-    const [nudge] = await stage.orm.em.fork().find(NudgeRow, { rule: 'away' });
+    const [nudge] = await unguarded(stage.orm).find(NudgeRow, { rule: 'away' });
     const path = `/p/${pauseToken('secret', nudge!.id)}`;
     await request(stage.app).post(path).type('form').send({ until: 'term' }).expect(200);
     stage.clock.set(at('2026-09-05T10:00'));
     await stage.dispatcher.drain();
-    const states = await stage.orm.em.fork().find(NudgeRow, {}, { orderBy: { id: 'asc' } });
+    const states = await unguarded(stage.orm).find(NudgeRow, {}, { orderBy: { id: 'asc' } });
     expect(states.map((n) => [n.rule, n.state, n.reason ?? null])).toEqual([
       ['away', 'withdrawn', 'paused'],
       ['urgent', 'sent', null],

@@ -32,7 +32,7 @@ export const PlainMailRow = defineEntity({
   },
   indexes: [{ properties: ['nudge', 'kind'] }],
 });
-export type PlainMailRow = InferEntity<typeof PlainMailRow>;
+export type PlainMailRow = Readonly<InferEntity<typeof PlainMailRow>>;
 
 export const plainMailHolds = holds(PlainMailRow, {
   owner: ['course', 'account', 'claim'],

@@ -13,6 +13,7 @@ import { Dispatcher } from '../outbox/dispatcher.ts';
 import { SendingRow } from '../sendings/entity.ts';
 import type { PlainMailRow } from './entity.ts';
 import { queuePlainMail } from './queue.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 // At night: a summary is for the morning, and an answer is what somebody just wrote.
 const NOW = at('2026-09-10T03:00');
@@ -28,7 +29,7 @@ beforeEach(async () => {
   answers = [{ kind: 'sent', response: '250 ok' }];
 });
 afterEach(() => stage.close());
-const em = () => stage.orm.em.fork();
+const em = () => unguarded(stage.orm);
 
 const dispatcher = () =>
   new Dispatcher({

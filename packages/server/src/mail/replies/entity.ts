@@ -40,7 +40,7 @@ export const ReplyRow = defineEntity({
   uniques: [{ properties: ['course', 'messageId'] }],
   indexes: [{ properties: ['course', 'at'] }, { properties: ['course', 'student', 'kind'] }],
 });
-export type ReplyRow = InferEntity<typeof ReplyRow>;
+export type ReplyRow = Readonly<InferEntity<typeof ReplyRow>>;
 
 /** How far a mailbox of the institution has been read. */
 export const MailboxRow = defineEntity({
@@ -59,7 +59,7 @@ export const MailboxRow = defineEntity({
     setAside: p.json<readonly { readonly uid: number; readonly at: number; readonly why: string }[]>().default('[]'),
   },
 });
-export type MailboxRow = InferEntity<typeof MailboxRow>;
+export type MailboxRow = Readonly<InferEntity<typeof MailboxRow>>;
 
 export const replyHolds = holds(ReplyRow, {
   owner: ['course'],

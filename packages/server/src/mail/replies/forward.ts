@@ -18,7 +18,7 @@ export async function mayForward(em: Em, nudge: number, now: Instant): Promise<b
   return (await em.count(PlainMailRow, { nudge, kind: 'forward', at: { $gt: now - DAY } })) < MOST_FORWARDS;
 }
 
-export async function forward(em: Tx, reply: ReplyRow, now: Instant): Promise<void> {
+export async function forward(em: Tx<'course'>, reply: ReplyRow, now: Instant): Promise<void> {
   // To whoever wrote what it answers.
   const nudge = await em.findOneOrFail(NudgeRow, { id: reply.nudge });
   const writer = (await writersOf(em, [nudge])).get(nudge.id);

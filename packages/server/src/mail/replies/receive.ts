@@ -1,18 +1,19 @@
 /** Takes in one mail that came back: threaded to its nudge, told apart, stored once. */
-import { lockCourse } from '../../course/lock.ts';
+import { alsoCourse } from '../../course/lock.ts';
 import type { AddressObject, ParsedMail } from 'mailparser';
 import type { Instant } from '@zest-bell/core/time';
 import { isPermanentBounce, replyKind, withoutQuotes } from '@zest-bell/core/nudges';
-import { PersonRow } from '../../course/entity.ts';
+import { PersonRow, personHolds } from '../../course/entity.ts';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
-import type { Em } from '../../platform/database/orm.ts';
+import type { Em, Tx } from '../../platform/database/orm.ts';
 import type { Services } from '../../course/services.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { AttemptRow } from '../log/entity.ts';
 import type { Tag } from './address.ts';
 import { headersOf } from './headers.ts';
-import { ReplyRow } from './entity.ts';
+import { ReplyRow, replyHolds } from './entity.ts';
 import { forward, mayForward } from './forward.ts';
+import { insertRow, updateRow } from '../../platform/database/writing.ts';
 
 const LONGEST = 20_000;
 
@@ -40,15 +41,17 @@ export async function receive({ orm, clock }: Services, arrived: Arrived): Promi
   return inTransaction(orm, async (em) => {
     const found = await nudgeOf(em, mail, tag);
     if (!found) return false;
-    const { nudge, fromThirdParty } = found;
-    await lockCourse(em, nudge.course);
+    return alsoCourse(em, found.nudge.course, (tx) => keep(tx, found));
+  });
+
+  async function keep(em: Tx<'course'>, { nudge, fromThirdParty }: FoundNudge): Promise<boolean> {
     const messageId = (mail.messageId ?? `<none-${crypto.randomUUID()}>`).slice(0, 500);
     if ((await em.count(ReplyRow, { course: nudge.course, messageId })) > 0) return true;
     const from = addressOf(mail.from);
     const kind = replyKind({ envelopeFrom: arrived.envelopeFrom, headers: headersOf(mail) });
     const text = textOf(mail, kind === 'bounce');
     const passOn = kind === 'reply' && arrived.passOn !== false && (await mayForward(em, nudge.id, clock.now()));
-    const reply = em.create(ReplyRow, {
+    const reply = await insertRow(em, replyHolds, {
       course: nudge.course,
       nudge: nudge.id,
       student: kind === 'reply' && !fromThirdParty ? await studentOf(em, nudge, from.address) : null,
@@ -61,19 +64,19 @@ export async function receive({ orm, clock }: Services, arrived: Arrived): Promi
       text: text.slice(0, LONGEST),
     });
     if (kind === 'bounce' && !fromThirdParty && isPermanentBounce(text)) await markBounced(em, nudge, clock.now());
-    await em.flush();
     // A machine's mail is only noted; a person's goes on to the instructor.
     if (passOn) await forward(em, reply, clock.now());
     return true;
-  });
+  }
+}
+
+interface FoundNudge {
+  readonly nudge: NudgeRow;
+  readonly fromThirdParty: boolean;
 }
 
 /** By the tag of the address, else by the Message-ID that the mail answers (RFC 5322 §3.6.4). */
-async function nudgeOf(
-  em: Em,
-  mail: ParsedMail,
-  tag: Tag | null,
-): Promise<{ nudge: NudgeRow; fromThirdParty: boolean } | null> {
+async function nudgeOf(em: Em, mail: ParsedMail, tag: Tag | null): Promise<FoundNudge | null> {
   if (tag !== null) {
     const nudge = await em.findOne(NudgeRow, { id: tag.nudge });
     return nudge && { nudge, fromThirdParty: tag.message !== null };
@@ -96,11 +99,11 @@ async function studentOf(em: Em, nudge: NudgeRow, address: string): Promise<stri
   return person?.email?.toLowerCase() === address.toLowerCase() ? nudge.student : null;
 }
 
-async function markBounced(em: Em, nudge: NudgeRow, now: Instant): Promise<void> {
+async function markBounced(em: Tx<'course'>, nudge: NudgeRow, now: Instant): Promise<void> {
   const message = await em.findOne(MessageRow, { nudge: nudge.id, kind: 'student' });
   const person = message && (await em.findOne(PersonRow, { course: nudge.course, key: nudge.student }));
   if (!person || person.email?.toLowerCase() !== message.address.toLowerCase()) return;
-  person.bouncedAt = now;
+  await updateRow(em, personHolds, person, { bouncedAt: now });
 }
 
 function textOf(mail: ParsedMail, whole: boolean): string {

@@ -18,6 +18,8 @@ import { AttemptRow } from '../log/entity.ts';
 import { MessageRow } from '../nudges/entity.ts';
 import { ReplyRow } from './entity.ts';
 import { openReceiver, type Receiver } from './receiver.ts';
+import { unguarded, freely } from '../../testing/unguarded.ts';
+import { asTx } from '../../testing/asTx.ts';
 
 let stage: TestStage;
 let smtp: TestSmtp;
@@ -51,9 +53,9 @@ afterEach(async () => {
   await stage.close();
   await smtp.close();
 });
-const replies = () => stage.orm.em.fork().find(ReplyRow, {}, { orderBy: { id: 'asc' } });
+const replies = () => unguarded(stage.orm).find(ReplyRow, {}, { orderBy: { id: 'asc' } });
 /** What is passed on, as it waits in the outbox. */
-const forwards = () => stage.orm.em.fork().find(MessageRow, { nudge: null }, { orderBy: { id: 'asc' } });
+const forwards = () => unguarded(stage.orm).find(MessageRow, { nudge: null }, { orderBy: { id: 'asc' } });
 const TAGGED = replyAddress('secret', REPLY_DOMAIN, { nudge: 1, message: null });
 
 /** A mail to the receiver, as a student's mail program or server would send it. */
@@ -121,7 +123,7 @@ describe('an answer', () => {
     await answer({});
     // Process ids this high are not given out: the worker is dead at once.
     const dead = `${machine()}/99999999/gone`;
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     await em.insert(WorkerRow, { id: dead, aliveAt: Date.now() });
     await em.nativeUpdate(MessageRow, { nudge: null }, { state: 'handing', claimedBy: dead, attempts: 1, begunAt: 1 });
     const { id, plainMail } = (await forwards())[0]!;
@@ -169,7 +171,7 @@ test('[R5] holds the later steps of the spell', async () => {
   await open({ rules: [ruleOf({ steps: [step, { ...step, after: { days: 2 } }] })] });
   await answer({});
   await roundAt('2026-09-07T09:30');
-  const nudges = await stage.orm.em.fork().find(NudgeRow, {}, { orderBy: { id: 'asc' } });
+  const nudges = await unguarded(stage.orm).find(NudgeRow, {}, { orderBy: { id: 'asc' } });
   expect(nudges.map((n) => [n.step, n.state])).toEqual([
     [0, 'sent'],
     [1, 'held'],
@@ -180,7 +182,7 @@ describe('[R6] a rule that stops at a reply', () => {
   const step = { deliver: 'send', to: ['student'], wording: 'gentle' };
   const stopping = ruleOf({ repeat: { untilReply: true }, steps: [step] });
   const states = async () =>
-    (await stage.orm.em.fork().find(NudgeRow, {}, { orderBy: { id: 'asc' } })).map((n) => [n.state, n.reason]);
+    (await unguarded(stage.orm).find(NudgeRow, {}, { orderBy: { id: 'asc' } })).map((n) => [n.state, n.reason]);
 
   test('sends that student nothing more in the spell', async () => {
     await open({ rules: [stopping] });
@@ -198,8 +200,8 @@ describe('[R6] a rule that stops at a reply', () => {
     const settings = { quietHours: { from: '09:00', to: '10:00', days: [] }, budget: null };
     await open({ rules: [stopping] });
     await inTransaction(stage.orm, async (em) => {
-      await em.nativeUpdate(CourseRow, { id: 1 }, { settings });
-      await changed(em, 1);
+      await freely(em).nativeUpdate(CourseRow, { id: 1 }, { settings });
+      await changed(asTx(em), 1);
     });
     await roundAt('2026-09-06T09:30');
     await answer({});
@@ -251,7 +253,7 @@ describe('what machines send', () => {
     expect(bounce).toMatchObject({ kind: 'bounce' });
     expect(await forwards()).toEqual([]);
     expect(bounce!.text).toContain('Status: 5.1.1');
-    const person = await stage.orm.em.fork().findOneOrFail(PersonRow, { key: 'p1' });
+    const person = await unguarded(stage.orm).findOneOrFail(PersonRow, { key: 'p1' });
     expect(person.bouncedAt).toBe(at('2026-09-05T09:30'));
   });
 });
@@ -286,7 +288,7 @@ describe('what is not for a nudge is refused', () => {
       theirs,
     );
     expect((await replies()).map((r) => r.student)).toEqual([null, null]);
-    expect((await stage.orm.em.fork().findOneOrFail(PersonRow, { key: 'p1' })).bouncedAt ?? null).toBeNull();
+    expect((await unguarded(stage.orm).findOneOrFail(PersonRow, { key: 'p1' })).bouncedAt ?? null).toBeNull();
   });
 
   test('more than a few answers to one nudge a day are kept and no longer passed on', async () => {

@@ -2,10 +2,11 @@
 import type { Instant } from '@zest-bell/core/time';
 import type { SentOutcome } from '@zest-bell/core/outcomes';
 import type { LiveCourse } from '../../course/activity/live.ts';
-import { NudgeRow, type Came } from '../nudges/entity.ts';
+import { type Came, nudgeHolds } from '../nudges/entity.ts';
 import { sentNudges, type SentNudge } from '../nudges/returns.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { ReplyRow } from './entity.ts';
+import { updateRows } from '../../platform/database/writing.ts';
 
 /** All of a course. */
 export async function sentTexts(em: Em, course: LiveCourse, now: Instant): Promise<SentOutcome[]> {
@@ -27,12 +28,17 @@ async function answeredIn(em: Em, course: number): Promise<ReadonlySet<number>> 
  * Keeps what came of the nudges of a course, or of one of its students, right before the facts that tell it go: counts stay what they
  * were. What was kept before stands.
  */
-export async function keepWhatCame(tx: Tx, course: LiveCourse, now: Instant, student?: string): Promise<void> {
+export async function keepWhatCame(
+  tx: Tx<'course'>,
+  course: LiveCourse,
+  now: Instant,
+  student?: string,
+): Promise<void> {
   const answered = await answeredIn(tx, course.id);
   for (const n of await sentNudges(tx, course, now, student === undefined ? {} : { students: [student] })) {
     if (n.replied !== null) continue;
     const came: Came = { canReturn: n.canReturn, act: n.act, replied: answered.has(n.nudge) };
-    await tx.nativeUpdate(NudgeRow, { id: n.nudge }, { came });
+    await updateRows(tx, nudgeHolds, { id: n.nudge }, { came });
   }
 }
 

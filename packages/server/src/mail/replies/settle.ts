@@ -4,8 +4,9 @@ import { AppError } from '../../platform/http/errors.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { queuePlainMail } from '../plainMail/queue.ts';
 import { voiceIn } from '../../course/voice.ts';
-import { ReplyRow } from './entity.ts';
+import { ReplyRow, replyHolds } from './entity.ts';
 import { accountOf, type Actor } from '@zest-bell/core/access';
+import { updateRow } from '../../platform/database/writing.ts';
 
 interface Decision {
   readonly course: number;
@@ -22,7 +23,7 @@ async function replyOf(em: Em, { course, reply }: Decision): Promise<ReplyRow> {
 
 /** Queues a plain answer that continues the thread, and settles the reply. Throws `notFound`. */
 export async function answerReply(
-  em: Tx,
+  em: Tx<'course'>,
   decision: Decision & { readonly text: string; readonly sending: number | null },
 ): Promise<void> {
   const { by, now, text, sending } = decision;
@@ -43,8 +44,7 @@ export async function answerReply(
     },
     { name: reply.fromName, address: reply.fromAddress, sending, now },
   );
-  Object.assign(reply, { settledAt: now, settledBy: by });
-  await em.flush();
+  await updateRow(em, replyHolds, reply, { settledAt: now, settledBy: by });
 }
 
 /** Their own words below, each line marked as theirs. */
@@ -60,11 +60,12 @@ const quoted = (reply: ReplyRow): string =>
 export const ownWords = (text: string): string => text.slice(0, Math.max(0, text.lastIndexOf('\n\n'))) || text;
 
 /** Nothing more is to be done about a reply, or something is after all. Throws `notFound`. */
-export async function settleReply(em: Tx, decision: Decision, settled: boolean): Promise<void> {
+export async function settleReply(em: Tx<'course'>, decision: Decision, settled: boolean): Promise<void> {
   const reply = await replyOf(em, decision);
-  Object.assign(
+  await updateRow(
+    em,
+    replyHolds,
     reply,
     settled ? { settledAt: decision.now, settledBy: decision.by } : { settledAt: null, settledBy: null },
   );
-  await em.flush();
 }

@@ -35,7 +35,7 @@ export const SendingRow = defineEntity({
   },
   indexes: [{ properties: ['until'] }],
 });
-export type SendingRow = InferEntity<typeof SendingRow>;
+export type SendingRow = Readonly<InferEntity<typeof SendingRow>>;
 
 export const sendingHolds = holds(SendingRow, {
   owner: ['course'],

@@ -10,8 +10,10 @@ import type { Em, Tx } from '../../platform/database/orm.ts';
 import { run } from '../../platform/database/query.ts';
 import type { Services } from '../../course/services.ts';
 import type { HandsOver } from '../outbox/handsOver.ts';
-import { SendingRow, type TakeBack } from './entity.ts';
+import { SendingRow, type TakeBack, sendingHolds } from './entity.ts';
 import { wallClock } from '../../platform/process/clock.ts';
+import { insertRow, removeRows } from '../../platform/database/writing.ts';
+import { messageHolds } from '../nudges/entity.ts';
 
 export interface NewSending {
   readonly account: number;
@@ -23,19 +25,18 @@ export interface NewSending {
 }
 
 /** Begins the wait that the person has set; null where they wait for nothing. */
-export async function beginSending(em: Tx, { now, ...sending }: NewSending): Promise<SendingRow | null> {
+export async function beginSending(em: Tx<'course'>, { now, ...sending }: NewSending): Promise<SendingRow | null> {
   const { sendDelay } = await em.findOneOrFail(Account, { id: sending.account }, { disableIdentityMap: true });
   if (sendDelay === 0) return null;
   const wait = sendDelay * 1000;
-  await em.nativeDelete(SendingRow, { until: { $lt: wallClock() - SENDING_GONE_AFTER } });
-  const row = em.create(SendingRow, { ...sending, until: wallClock() + wait, courseUntil: now + wait });
-  await em.flush();
+  await removeRows(em, sendingHolds, { until: { $lt: wallClock() - SENDING_GONE_AFTER } });
+  const row = await insertRow(em, sendingHolds, { ...sending, until: wallClock() + wait, courseUntil: now + wait });
   return row;
 }
 
 /** These messages wait with it. */
 export async function holdMessages(
-  em: Tx,
+  em: Tx<'course'>,
   sending: SendingRow | null,
   where: Readonly<Record<string, readonly number[]>>,
 ) {
@@ -43,6 +44,7 @@ export async function holdMessages(
   for (const [column, values] of Object.entries(where)) {
     await run(
       em,
+      messageHolds,
       em
         .getKnex()('message')
         .whereIn(column, [...values])

@@ -8,7 +8,7 @@ import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { idOf } from '../../access/asking.ts';
 import { approve, dismiss, restore } from '../outbox/approval.ts';
-import { MessageRow, NudgeRow } from '../nudges/entity.ts';
+import { MessageRow, NudgeRow, nudgeHolds } from '../nudges/entity.ts';
 import type { HandsOver } from '../outbox/handsOver.ts';
 import { inVoiceOf } from '../../course/activity/live.ts';
 import { writersOf } from '../writers.ts';
@@ -18,6 +18,7 @@ import { beginSending, holdMessages, leave, sendingAnswer } from '../sendings/se
 import type { Services } from '../../course/services.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { trayLines } from './lines.ts';
+import { updateRow } from '../../platform/database/writing.ts';
 
 const BY_HAND = {
   path: 'wording',
@@ -45,15 +46,13 @@ export function trayRoutes(door: Door, services: Services, dispatcher: HandsOver
       const nudges = await em.find(NudgeRow, { course: id, id: { $in: order.nudges } });
       if (nudges.length < new Set(order.nudges).size) throw new AppError('notFound');
       if (order.as === 'later') {
-        for (const n of nudges) n.laterUntil = order.until;
-        await em.flush();
+        for (const n of nudges) await updateRow(em, nudgeHolds, n, { laterUntil: order.until });
         return null;
       }
       if (order.as === 'restore') {
         const dismissed = { course: id, nudge: { $in: order.nudges }, state: 'dismissed' as const };
         await restore(em, await em.find(MessageRow, dismissed, { disableIdentityMap: true }), now);
-        for (const n of nudges) Object.assign(n, { decidedBy: null, dismissedFor: null });
-        await em.flush();
+        for (const n of nudges) await updateRow(em, nudgeHolds, n, { decidedBy: null, dismissedFor: null });
         return null;
       }
       const messages = await em.find(MessageRow, { course: id, nudge: { $in: order.nudges }, state: 'held' });
@@ -63,8 +62,10 @@ export function trayRoutes(door: Door, services: Services, dispatcher: HandsOver
       if (order.as === 'send') await approve(em, messages, row.sender, now);
       else await dismiss(em, messages, now);
       for (const n of nudges)
-        Object.assign(n, { decidedBy: by, ...(order.as === 'dismiss' ? { dismissedFor: order.reason } : {}) });
-      await em.flush();
+        await updateRow(em, nudgeHolds, n, {
+          decidedBy: by,
+          ...(order.as === 'dismiss' ? { dismissedFor: order.reason } : {}),
+        });
       if (order.as !== 'send') return null;
       const sending = await beginSending(em, {
         ...{ account, course: id, kind: 'tray', words: plural(nudges.length, 'nudge') },
@@ -97,7 +98,7 @@ export function trayRoutes(door: Door, services: Services, dispatcher: HandsOver
       if (wording !== undefined && wording !== nudge.wording) {
         if (nudge.rule == null) throw new AppError('invalidInput', [BY_HAND]);
         if ((await em.count(WordingRow, { course: id, key: wording })) === 0) throw new AppError('notFound');
-        nudge.wording = wording;
+        await updateRow(em, nudgeHolds, nudge, { wording });
       }
       if (text) {
         const compiled = compileWording({ id: 'one', name: 'one', purpose: 'support', ...text });
@@ -105,8 +106,7 @@ export function trayRoutes(door: Door, services: Services, dispatcher: HandsOver
         const voiced = inVoiceOf(await live.get(em, id), (await writersOf(em, [nudge])).get(nudge.id));
         if (saysNothing(text.text, voiced.sender.signature)) throw new AppError('nothingWritten', [NOTHING]);
       }
-      nudge.edited = text;
-      await em.flush();
+      await updateRow(em, nudgeHolds, nudge, { edited: text });
     });
   });
 }

@@ -22,11 +22,12 @@ import { AppError } from '../../platform/http/errors.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { readableRules } from '../../rules/repository.ts';
-import { TrialCourseRow, TrialDrawRow, TrialRow } from '../../wording/trials/entity.ts';
+import { TrialCourseRow, TrialDrawRow, TrialRow, trialHolds, trialCourseHolds } from '../../wording/trials/entity.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { wordingOfRow } from '../../wording/repository.ts';
 import { actorNames } from '../../access/actors.ts';
 import { accountActor } from '@zest-bell/core/access';
+import { insertRow, updateRow } from '../../platform/database/writing.ts';
 
 interface Asked {
   readonly live: LiveCourses;
@@ -146,7 +147,7 @@ export async function planOf(em: Em, asked: Asked): Promise<TrialPlan> {
 }
 
 /** Courses of the account with a wording of the same texts that no trial has, the asked one first. */
-async function coursesWithTexts(
+export async function coursesWithTexts(
   em: Em,
   { account, row }: Pick<Asked, 'account' | 'row'>,
 ): Promise<{ id: number; wording: string }[]> {
@@ -177,7 +178,7 @@ async function refusal(em: Em, row: WordingRow): Promise<string | null> {
  * `seed`, which nobody should know beforehand. Throws `trialRuns`, `invalidInput`.
  */
 export async function startTrial(
-  em: Tx,
+  em: Tx<'course'>,
   asked: Omit<Asked, 'live'>,
   plan: Pick<TrialPlan, 'needed'>,
   order: { readonly points: (typeof TRIAL_POINTS)[number]; readonly courses: readonly number[] },
@@ -189,22 +190,19 @@ export async function startTrial(
   if (refused !== null) throw new AppError('invalidInput', [{ path: 'trial', code: 'refused', message: refused }]);
   const possible = await coursesWithTexts(em, asked);
   const taken = possible.filter((p) => p.id === row.course || order.courses.includes(p.id));
-  const trial = em.create(TrialRow, {
+  const trial = await insertRow(em, trialHolds, {
     ...{ seed, texts: textsOf(wordingOfRow(row)), points: order.points },
     needed: plan.needed.find((n) => n.points === order.points)!.students,
     ...{ startedAt: now, startedBy: accountActor(account), endedAt: null },
   });
-  await em.flush();
-  for (const { id, wording } of taken) em.create(TrialCourseRow, { trial: trial.id, course: id, wording });
-  await em.flush();
+  for (const { id, wording } of taken) await insertRow(em, trialCourseHolds, { trial: trial.id, course: id, wording });
 }
 
 /** Ends it in all its courses. Throws `notFound`. */
-export async function endTrial(em: Tx, row: WordingRow, now: Instant): Promise<void> {
+export async function endTrial(em: Tx<'course'>, row: WordingRow, now: Instant): Promise<void> {
   const trial = await runningTrial(em, row.course, row.key);
   if (!trial) throw new AppError('notFound');
-  trial.endedAt = now;
-  await em.flush();
+  await updateRow(em, trialHolds, trial, { endedAt: now });
 }
 
 const nameOf = ({ code, title }: Pick<CourseRow, 'code' | 'title'>): string => `${code} ${title}`;

@@ -3,6 +3,7 @@
  * from it. A column that is left out does not compile.
  */
 import type { EntitySchema, InferEntity } from '@mikro-orm/core';
+import type { Holding } from './orm.ts';
 
 /** A student who is erased, as columns ask for them. */
 export interface Gone {
@@ -101,7 +102,8 @@ export function withoutNamed<T>(value: T, isNamed: (text: string) => boolean): T
 /** Words of the course that stay, without the name. */
 export const words: Column = text.searched(redactedIn);
 
-type RowOf<E> = InferEntity<E>;
+/** A row of an entity. */
+export type RowOf<E> = InferEntity<E> & object;
 type ColumnName<E> = keyof RowOf<E> & string;
 
 /** How the rows about a student are found. Of several, each finds some. */
@@ -127,15 +129,8 @@ export const asked = <R>(columns: readonly (keyof R & string)[], isAbout: (row: 
 /** `why` any row of the course may be about them. */
 export const everyRow = (why: string): About => ({ every: why });
 
-/** Whose consent or lock a writer needs; of several any one is enough. */
-export type Owner =
-  | 'course'
-  | 'account'
-  | 'installation'
-  /** Messages that this process has taken. */
-  | 'claim'
-  /** One conditional statement: nothing is held. */
-  | 'process';
+/** What a writer must hold; of several any one is enough. `process`: nothing, as one conditional statement writes it. */
+export type Owner = Holding | 'process';
 
 /** A section of a student's data file. */
 export type Section =
@@ -154,12 +149,15 @@ export type Section =
   | 'changes'
   | 'seenBy';
 
-export interface Holds {
-  readonly entity: EntitySchema;
-  readonly owner: readonly Owner[];
+/** What a table of the entity `S` holds, and who may write it: writers that hold one of `O`. */
+export interface Holds<S extends EntitySchema = EntitySchema, O extends Owner = Owner> {
+  readonly entity: S;
+  readonly owner: readonly O[];
   readonly columns: Readonly<Record<string, Column>>;
   /** The column that names the course, or a row that leads to it; null for a table that is of no course. */
   readonly course: string | { readonly column: string; readonly of: Holds } | null;
+  /** The column that names the account it belongs to; null for a table that is of no account. */
+  readonly account: string | null;
   /** Empty for a table that knows nobody. */
   readonly about: readonly About[];
   /** What becomes of rows about somebody who is erased. */
@@ -172,24 +170,27 @@ export interface Holds {
 export const notTold = (why: string): { readonly notTold: string } => ({ notTold: why });
 
 /** Says what a table holds. `course`: where it has no column of that name. */
-export function holds<E extends EntitySchema>(
+export function holds<E extends EntitySchema, const O extends Owner>(
   entity: E,
   declared: {
-    readonly owner: readonly Owner[];
+    readonly owner: readonly O[];
     readonly columns: { readonly [K in ColumnName<E>]-?: Column };
     readonly course?: ColumnName<E> | { readonly column: ColumnName<E>; readonly of: Holds };
+    /** Where it is not the column of that name. */
+    readonly account?: ColumnName<E>;
     readonly about?: readonly About[];
     readonly erased?: 'goes' | 'stands';
     readonly kept?: Holds['kept'];
     readonly told?: Holds['told'];
   },
-): Holds {
-  const { owner, columns, course, about = [], erased = 'stands', kept = 'stays', told } = declared;
+): Holds<E, O> {
+  const { owner, columns, course, account: byAccount, about = [], erased = 'stands', kept = 'stays', told } = declared;
   return {
     entity,
     owner,
     columns,
     course: course ?? ('course' in columns ? 'course' : null),
+    account: byAccount ?? ('account' in columns ? 'account' : null),
     about,
     erased,
     kept,

@@ -5,6 +5,7 @@ import { CourseRow } from '../../course/entity.ts';
 import { rowsOf } from './query.ts';
 import { openStage, type Agent, type TestStage } from '../../testing/stage.ts';
 import { visitsOfListsToLastVisits, type Execute } from './lastVisits.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 let stage: TestStage;
 let ada: Agent;
@@ -22,11 +23,11 @@ async function bring(name: string, text: string): Promise<number | null> {
   const { id } = (await sent.send(Buffer.from(text)).expect(201)).body as { id: number };
   return ((await ada.post(`${IMPORTS}/${id}/take`).expect(200)).body as ChangedAnswer).change;
 }
-const retractions = async () => (await stage.orm.em.fork().findOneOrFail(CourseRow, { id: 1 })).retractions;
+const retractions = async () => (await unguarded(stage.orm).findOneOrFail(CourseRow, { id: 1 })).retractions;
 
 const LIST = 'id,last access,last login\np1,2026-09-14 10:00,2026-09-15 08:00\np2,2026-09-16 11:00,\n';
 
-const execute: Execute = (sql, values) => stage.orm.em.fork().getConnection().execute(sql, values);
+const execute: Execute = (sql, values) => unguarded(stage.orm).getConnection().execute(sql, values);
 
 interface Row {
   readonly event_id: string;
@@ -35,7 +36,7 @@ interface Row {
   readonly change: number | null;
 }
 const rows = (table: 'activity_event' | 'retracted'): Promise<Row[]> => {
-  const em = stage.orm.em.fork();
+  const em = unguarded(stage.orm);
   return rowsOf<Row>(em, em.getKnex()(table).select('*').orderBy('event_id'));
 };
 

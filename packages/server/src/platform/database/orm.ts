@@ -1,17 +1,83 @@
 import { fileURLToPath } from 'node:url';
-import { MikroORM, type EntitySchema, type MetadataStorage, type Options } from '@mikro-orm/core';
+import {
+  MikroORM,
+  type CountOptions,
+  type EntityName,
+  type EntitySchema,
+  type FilterQuery,
+  type FindOneOptions,
+  type FindOneOrFailOptions,
+  type FindOptions,
+  type Loaded,
+  type MetadataStorage,
+  type Options,
+} from '@mikro-orm/core';
 import type { AbstractSqlDriver, SqlEntityManager } from '@mikro-orm/knex';
 import { LibSqlDriver } from '@mikro-orm/libsql';
 import { isPostgres } from './postgres.ts';
 import { prepareConnection, prepareReading } from './sqlite.ts';
 
-export type Orm = MikroORM<AbstractSqlDriver>;
-/** Reads; what it writes is nobody's unless it is in a transaction. */
-export type Em = SqlEntityManager<AbstractSqlDriver>;
+/** The library's own, which reads and writes everything. Only this folder and tests may use it. */
+export type AnyEm = SqlEntityManager<AbstractSqlDriver>;
+export type AnyOrm = MikroORM<AbstractSqlDriver>;
+
+/** Rows as they are read. What changes them is `writing.ts`, so assigning to one does not compile. */
+export type Read<T> = { readonly [K in keyof T]: T[K] };
+
+/** What reads a database. Nothing of it writes. */
+export interface Reads extends Pick<
+  AnyEm,
+  | 'getKnex'
+  | 'getConnection'
+  | 'getDriver'
+  | 'getTransactionContext'
+  | 'getPlatform'
+  | 'getMetadata'
+  | 'isInTransaction'
+  | 'clear'
+> {
+  /** One of its own, which shares no rows with this one. */
+  fork(options?: Parameters<AnyEm['fork']>[0]): Em;
+  find<E extends object, F extends string = '*', X extends string = never>(
+    entity: EntityName<E>,
+    where: FilterQuery<NoInfer<E>>,
+    options?: FindOptions<E, never, F, X>,
+  ): Promise<Read<Loaded<E, never, F, X>>[]>;
+  findOne<E extends object, F extends string = '*', X extends string = never>(
+    entity: EntityName<E>,
+    where: FilterQuery<NoInfer<E>>,
+    options?: FindOneOptions<E, never, F, X>,
+  ): Promise<Read<Loaded<E, never, F, X>> | null>;
+  findOneOrFail<E extends object, F extends string = '*', X extends string = never>(
+    entity: EntityName<E>,
+    where: FilterQuery<NoInfer<E>>,
+    options?: FindOneOrFailOptions<E, never, F, X>,
+  ): Promise<Read<Loaded<E, never, F, X>>>;
+  count<E extends object>(
+    entity: EntityName<E>,
+    where?: FilterQuery<NoInfer<E>>,
+    options?: CountOptions<E>,
+  ): Promise<number>;
+}
+export type Em = Reads;
+
+/** An open database. Everything that writes to it begins with `inTransaction` or one of the functions that hold something. */
+export type Orm = Omit<AnyOrm, 'em'> & { readonly em: Reads };
+
+/** What a transaction can hold, so that nobody else writes the same at that moment. */
+export type Holding =
+  /** A course, by its row. */
+  | 'course'
+  /** An account, by its row. */
+  | 'account'
+  /** What is set for the whole installation. */
+  | 'installation'
+  /** Messages that this process has claimed. */
+  | 'claim';
 
 declare const inside: unique symbol;
-/** In a transaction: whatever writes takes one, and only `inTransaction` makes one. */
-export type Tx = Em & { readonly [inside]: true };
+/** In a transaction that holds `H`. Only the functions that acquire something make one that holds it. */
+export type Tx<H extends Holding = never> = Em & { readonly [inside]: { readonly [K in H]: true } };
 
 const here = fileURLToPath(new URL('.', import.meta.url));
 
@@ -75,7 +141,7 @@ async function connected(entities: readonly EntitySchema[], dialect: string, opt
   await orm.discoverEntities();
   orm.config.set('allowGlobalContext', false);
   byDialect.set(dialect, orm.getMetadata());
-  const sql = orm as Orm;
+  const sql = orm as AnyOrm;
   sql.em.getPlatform().init(sql);
   await sql.connect();
   return sql;

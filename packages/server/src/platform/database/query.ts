@@ -1,5 +1,8 @@
+import type { EntitySchema } from '@mikro-orm/core';
 import type { Knex } from '@mikro-orm/knex';
+import type { Holds, Owner } from './holds.ts';
 import type { Em, Tx } from './orm.ts';
+import type { HolderOf } from './writing.ts';
 import { isOnServer } from './postgres.ts';
 
 /**
@@ -19,27 +22,41 @@ export async function rowsOf<Row>(em: Em, query: Knex.QueryBuilder): Promise<Row
 export const leavingOthers = (em: Tx, query: Knex.QueryBuilder, table: string): Knex.QueryBuilder =>
   isOnServer(em) ? query.forUpdate(table).skipLocked() : query;
 
-/** Runs a built statement that changes rows, as part of the transaction that `em` is in. */
-export async function run(em: Em, query: Knex.QueryBuilder): Promise<void> {
+/** Runs a built statement that changes rows of a table, as part of the transaction. */
+export async function run<S extends EntitySchema, O extends Owner>(
+  tx: HolderOf<O>,
+  _table: Holds<S, O>,
+  query: Knex.QueryBuilder,
+): Promise<void> {
   const { sql, bindings } = query.toSQL();
+  const em = tx as Em;
   await em.getConnection().execute(sql, [...bindings], 'run', em.getTransactionContext());
 }
+
+/** Runs a built statement that changes rows of a table, and gives what it returns of them, as it is stored. */
+export const runReturning = <S extends EntitySchema, O extends Owner>(
+  tx: HolderOf<O>,
+  _table: Holds<S, O>,
+  query: Knex.QueryBuilder,
+): Promise<unknown[]> => rowsOf(tx as Em, query);
 
 /**
  * Inserts rows of plain values that are not there yet, and returns how many that was. Values are bound and not written into the
  * statement: for very many rows that is several times as quick.
  */
-export async function insertNewRows(
-  em: Tx,
-  table: string,
+export async function insertNewRows<S extends EntitySchema, O extends Owner>(
+  tx: HolderOf<O>,
+  { entity }: Holds<S, O>,
   /** Whole numbers that all rows share. */
   shared: Readonly<Record<string, number | null>>,
   columns: readonly string[],
   key: readonly string[],
   rows: readonly (readonly (string | number | null)[])[],
 ): Promise<number> {
+  const em = tx as Em;
   const trx = em.getTransactionContext<Knex.Transaction>();
   if (!trx) throw new Error('Rows are inserted within a transaction');
+  const table = entity.meta.tableName;
   const same = Object.values(shared).map((n) => (n === null ? 'null' : String(Math.trunc(n))));
   const row = `(${[...same, ...columns.map(() => '?')].join(',')})`;
   const names = [...Object.keys(shared), ...columns].join(',');

@@ -9,8 +9,10 @@ import { WorkerRow } from '../../mail/outbox/entity.ts';
 import { busy } from '../../testing/busy.ts';
 import { databaseNow } from './moment.ts';
 import type { Orm } from './orm.ts';
-import { inPlainTransaction, statementsOf } from './statements.ts';
+import { execute, inPlainTransaction, statementsOf } from './statements.ts';
 import { inTransaction } from './transaction.ts';
+import { unguarded } from '../../testing/unguarded.ts';
+import { workerHolds } from '../../mail/outbox/entity.ts';
 
 let folder: string;
 let orm: Orm;
@@ -33,14 +35,14 @@ const ids = () =>
 
 describe('a transaction of plain statements', () => {
   test('writes all or nothing, and the next begins anew', async () => {
-    await inPlainTransaction(orm, (s) => s.ask(add, ['a', 1]));
+    await inPlainTransaction(orm, (s) => execute(s, workerHolds, add, ['a', 1]));
     const failing = inPlainTransaction(orm, async (s) => {
-      await s.ask(add, ['b', 1]);
+      await execute(s, workerHolds, add, ['b', 1]);
       throw new Error('thought better of it');
     });
     await expect(failing).rejects.toThrow('thought better of it');
     expect(await ids()).toEqual(['a']);
-    await inPlainTransaction(orm, (s) => s.ask(add, ['c', 1]));
+    await inPlainTransaction(orm, (s) => execute(s, workerHolds, add, ['c', 1]));
     expect(await ids()).toEqual(['a', 'c']);
   });
 
@@ -49,7 +51,8 @@ describe('a transaction of plain statements', () => {
     const how = async (isSynced: boolean) =>
       inPlainTransaction(
         orm,
-        async (s) => (await s.ask<{ synchronous: number }>('pragma synchronous', []))[0]!.synchronous,
+        async (s) =>
+          ((await execute(s, workerHolds, 'pragma synchronous', [])) as { synchronous: number }[])[0]!.synchronous,
         {
           isSynced,
         },
@@ -61,21 +64,21 @@ describe('a transaction of plain statements', () => {
   });
 
   test('tells what goes wrong as the library does, and the statement can be asked again', async () => {
-    await inPlainTransaction(orm, (s) => s.ask(add, ['a', 1]));
-    const twice = inPlainTransaction(orm, (s) => s.ask(add, ['a', 1]));
+    await inPlainTransaction(orm, (s) => execute(s, workerHolds, add, ['a', 1]));
+    const twice = inPlainTransaction(orm, (s) => execute(s, workerHolds, add, ['a', 1]));
     await expect(twice).rejects.toMatchObject({ name: 'UniqueConstraintViolationException' });
-    await inPlainTransaction(orm, (s) => s.ask(add, ['b', 1]));
+    await inPlainTransaction(orm, (s) => execute(s, workerHolds, add, ['b', 1]));
     expect(await ids()).toEqual(['a', 'b']);
   });
 
   test('waits for one that others have open, and sees what it wrote', async () => {
     const order: string[] = [];
     const first = inTransaction(orm, async (em) => {
-      await (await statementsOf(em)).ask(add, ['a', 1]);
+      await execute(await statementsOf(em), workerHolds, add, ['a', 1]);
       order.push('first');
     });
     const second = inPlainTransaction(orm, async (s) => {
-      await s.ask(add, ['b', 1]);
+      await execute(s, workerHolds, add, ['b', 1]);
       order.push('second');
     });
     await Promise.all([first, second]);
@@ -87,12 +90,12 @@ describe('a transaction of plain statements', () => {
 describe('statements', () => {
   test('are part of the transaction they are taken from, and of none outside of one', async () => {
     const failing = inTransaction(orm, async (em) => {
-      await (await statementsOf(em)).ask(add, ['a', 1]);
+      await execute(await statementsOf(em), workerHolds, add, ['a', 1]);
       throw new Error('taken back');
     });
     await expect(failing).rejects.toThrow('taken back');
     expect(await ids()).toEqual([]);
-    await expect(statementsOf(orm.em.fork() as never)).rejects.toThrow('part of a transaction');
+    await expect(statementsOf(unguarded(orm) as never)).rejects.toThrow('part of a transaction');
     const over = await inTransaction(orm, (em) => Promise.resolve(em));
     await expect(statementsOf(over)).rejects.toThrow('already complete');
   });
@@ -100,7 +103,7 @@ describe('statements', () => {
   test('bind lists, texts by number and the moment in either database', async () => {
     const now = await databaseNow(orm.em);
     await inPlainTransaction(orm, async (s) => {
-      await s.ask(`insert into worker (id, alive_at) values ('a', 7), ('b', 8), ('c', 9)`, []);
+      await execute(s, workerHolds, `insert into worker (id, alive_at) values ('a', 7), ('b', 8), ('c', 9)`, []);
       const some = await s.ask<{ id: string }>(`select id from worker where ${s.among('id')} order by id`, [
         s.list(['a', 'c', 'x']),
       ]);
@@ -125,7 +128,7 @@ test('a chain of statements that never waits by itself lets others have their tu
       const statements = await statementsOf(em);
       for (let i = 0; i < 4; i++) {
         busy(15);
-        await statements.ask(add, [`a${i}`, 1]);
+        await execute(statements, workerHolds, add, [`a${i}`, 1]);
         busy(15);
         await em.count(WorkerRow);
       }

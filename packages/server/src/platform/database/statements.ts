@@ -2,9 +2,11 @@
  * Statements whose text stays the same, with values that are bound to it: each connection keeps them ready. For what is written for every
  * message, where building a query takes longer than the database does.
  */
+import type { EntitySchema } from '@mikro-orm/core';
 import type { Knex } from '@mikro-orm/knex';
 import { MOMENT } from './moment.ts';
-import type { Em, Orm, Tx } from './orm.ts';
+import type { Holds, Owner } from './holds.ts';
+import type { AnyOrm, Em, Holding, Orm, Tx } from './orm.ts';
 import { isOnServer } from './postgres.ts';
 import type { Prepared } from './sqlite.ts';
 import { seeingRoom } from './space.ts';
@@ -12,10 +14,16 @@ import { whenFree } from './whenFree.ts';
 
 export type Value = string | number | null;
 
-/** Of one transaction. */
-export interface Statements {
-  /** Runs a statement, in which each `?` stands for a value, and gives the rows that it returns, as they are stored. */
-  readonly ask: <Row extends object>(sql: string, values: readonly (Value | List)[]) => Promise<Row[]>;
+const raw: unique symbol = Symbol('any statement');
+declare const holding: unique symbol;
+
+/** Of one transaction, which holds `H`. */
+export interface Statements<H extends Holding = never> {
+  readonly [holding]?: { readonly [K in H]: true };
+  /** Runs a statement that reads, in which each `?` stands for a value, and gives the rows as they are stored. */
+  readonly ask: <Row extends object>(sql: `select ${string}`, values: readonly (Value | List)[]) => Promise<Row[]>;
+  /** Any statement: only `execute` calls this, with the table that it changes. */
+  readonly [raw]: <Row extends object>(sql: string, values: readonly (Value | List)[]) => Promise<Row[]>;
   /** The condition that a column is among the values of a list, which is bound as one. */
   readonly among: (column: string) => string;
   readonly list: (values: readonly (string | number)[]) => List;
@@ -48,14 +56,26 @@ interface Pool {
   releaseConnection(connection: Connection): Promise<void>;
 }
 
-/** Statements within the transaction that `em` is in. */
-export async function statementsOf(tx: Tx | Statements): Promise<Statements> {
+/** Statements that a transaction with one of these owners may run. */
+export type StatementsOf<O extends Owner> = 'process' extends O ? Statements : EachOf<Exclude<O, 'process'>>;
+type EachOf<H extends Holding> = H extends Holding ? Statements<H> : never;
+
+/** Runs a statement that changes rows of a table, and gives the rows that it returns, as they are stored. */
+export const execute = <S extends EntitySchema, O extends Owner>(
+  statements: StatementsOf<O>,
+  _table: Holds<S, O>,
+  sql: string,
+  values: readonly (Value | List)[],
+): Promise<unknown[]> => (statements as Statements)[raw](sql, values);
+
+/** Statements within the transaction that `tx` is. */
+export async function statementsOf<H extends Holding = never>(tx: Tx<H> | Statements<H>): Promise<Statements<H>> {
   if ('ask' in tx) return tx;
   const trx = tx.getTransactionContext<Knex.Transaction>();
   if (!trx) throw new Error('Statements are part of a transaction');
   // As the query builder says it of a transaction that could not begin.
   if (trx.isCompleted()) throw new Error('Transaction query already complete');
-  return over(await poolOf(trx).acquireConnection(), tx);
+  return over(await poolOf(trx).acquireConnection(), tx) as Statements<H>;
 }
 
 export interface PlainTransaction {
@@ -74,7 +94,7 @@ export const inPlainTransaction = <T>(
 ): Promise<T> =>
   whenFree(() =>
     seeingRoom(orm, async () => {
-      const pool = poolOf(orm.em.getKnex());
+      const pool = poolOf((orm as unknown as AnyOrm).em.getKnex());
       const isServer = isOnServer(orm.em);
       const connection = await pool.acquireConnection();
       const step = async (sql: string) => {
@@ -108,21 +128,24 @@ export const inPlainTransaction = <T>(
 
 const poolOf = (knex: Knex): Pool => knex.client as Pool;
 
+type Dialect = Pick<Statements, 'among' | 'list' | 'moment' | 'textFor'> & {
+  readonly runs: <Row extends object>(sql: string, values: readonly (Value | List)[]) => Promise<Row[]>;
+};
+
 function over(connection: Connection, em: Em): Statements {
   const statements = isOnServer(em) ? overLine(connection as ServerLine) : inFile(connection as FileConnection);
-  return {
-    ...statements,
-    // What goes wrong is told as the library tells it.
-    ask: <Row extends object>(sql: string, values: readonly (Value | List)[]) =>
-      statements.ask<Row>(sql, values).catch((error: unknown) => {
-        throw em.getDriver().convertException(error as Error);
-      }),
-  };
+  // What goes wrong is told as the library tells it.
+  const runs = <Row extends object>(sql: string, values: readonly (Value | List)[]) =>
+    statements.runs<Row>(sql, values).catch((error: unknown) => {
+      throw em.getDriver().convertException(error as Error);
+    });
+  const { among, list, moment, textFor } = statements;
+  return { ask: runs, [raw]: runs, among, list, moment, textFor };
 }
 
-function inFile(connection: FileConnection): Statements {
+function inFile(connection: FileConnection): Dialect {
   return {
-    async ask<Row extends object>(sql: string, values: readonly (Value | List)[]) {
+    async runs<Row extends object>(sql: string, values: readonly (Value | List)[]) {
       if (!connection.inTransaction) throw new Error('Transaction query already complete');
       return (await connection.keep(sql).all(values)) as Row[];
     },
@@ -133,8 +156,8 @@ function inFile(connection: FileConnection): Statements {
   };
 }
 
-const overLine = (line: ServerLine): Statements => ({
-  async ask<Row extends object>(sql: string, values: readonly (Value | List)[]) {
+const overLine = (line: ServerLine): Dialect => ({
+  async runs<Row extends object>(sql: string, values: readonly (Value | List)[]) {
     return (await line.query({ text: numbered(sql), values })).rows as Row[];
   },
   among: (column) => `${column} = any(?)`,

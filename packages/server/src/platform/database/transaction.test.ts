@@ -7,6 +7,7 @@ import { SessionRow } from '../../access/entity.ts';
 import { openDatabase, readyDatabase } from '../../database.ts';
 import type { Orm } from './orm.ts';
 import { inTransaction } from './transaction.ts';
+import { unguarded, freely } from '../../testing/unguarded.ts';
 
 let folder: string;
 let orm: Orm;
@@ -33,12 +34,12 @@ test('waits while another process writes, and is then there for everybody', asyn
   let begun = () => {};
   const isBegun = new Promise<void>((resolve) => (begun = resolve));
   const theirs = inTransaction(other, async (em) => {
-    await em.upsert(SessionRow, session('theirs'));
+    await freely(em).upsert(SessionRow, session('theirs'));
     begun();
     await held;
   });
   await isBegun;
-  const ours = inTransaction(orm, (em) => em.upsert(SessionRow, session('ours')));
+  const ours = inTransaction(orm, (em) => freely(em).upsert(SessionRow, session('ours')));
   release();
   await Promise.all([theirs, ours]);
   expect(await idsSeenBy(other)).toEqual(['ours', 'theirs']);
@@ -55,13 +56,13 @@ test('that cannot be committed is taken back, and does not keep the lock', async
   });
   await isBegun;
   // Outside a transaction: the driver leaves the statement open that finds the database locked, and no commit passes it.
-  await expect(orm.em.fork().upsert(SessionRow, session('loose'))).rejects.toThrow(/locked/);
+  await expect(unguarded(orm).upsert(SessionRow, session('loose'))).rejects.toThrow(/locked/);
   release();
   await theirs;
-  const first = await inTransaction(orm, (em) => em.upsert(SessionRow, session('first'))).then(
+  const first = await inTransaction(orm, (em) => freely(em).upsert(SessionRow, session('first'))).then(
     () => ['first'],
     () => [],
   );
-  await inTransaction(other, (em) => em.upsert(SessionRow, session('second')));
+  await inTransaction(other, (em) => freely(em).upsert(SessionRow, session('second')));
   expect(await idsSeenBy(other)).toEqual([...first, 'second']);
 });

@@ -3,22 +3,22 @@
  * begins again from what is true then, so that a decision never stands on something read before the lock was there.
  */
 import { keepingPlace } from '../http/requestQueue.ts';
-import type { Orm, Tx } from './orm.ts';
+import type { AnyOrm, Orm, Tx } from './orm.ts';
 import { checkLeases } from '../work/holding.ts';
 import { seeingRoom } from './space.ts';
 import { whenFree } from './whenFree.ts';
 
 /**
- * Runs `work` in a transaction, again if the database was busy. Throws `busy` when it stays so, and `LeaseLost` where this is done under a
+ * Runs `work` in a transaction that holds nothing yet, again if the database was busy. Throws `busy` when it stays so, and `LeaseLost` where this is done under a
  * lease that is no longer held.
  */
 export const inTransaction = <T>(orm: Orm, work: (tx: Tx) => Promise<T>): Promise<T> =>
   whenFree(() =>
     seeingRoom(orm, () =>
-      orm.em.fork().transactional((em) =>
+      (orm as unknown as AnyOrm).em.fork().transactional((em) =>
         keepingPlace(async () => {
           await checkLeases(em);
-          return work(em as Tx);
+          return work(em as unknown as Tx);
         }),
       ),
     ),

@@ -14,6 +14,6 @@ export const HitsRow = defineEntity({
     until: instantColumn().index(),
   },
 });
-export type HitsRow = InferEntity<typeof HitsRow>;
+export type HitsRow = Readonly<InferEntity<typeof HitsRow>>;
 
 export const hitsHolds = holds(HitsRow, { owner: ['process'], columns: { name: key, count: plain, until: plain } });

@@ -8,6 +8,7 @@ import { openStage, type TestStage } from '../../testing/stage.ts';
 import { until } from '../../testing/until.ts';
 import { HitsRow } from './entity.ts';
 import { countedIn } from './hits.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 const SPAN = 60_000;
 let stage: TestStage;
@@ -15,7 +16,7 @@ beforeEach(async () => {
   stage = await openStage({ now: '2026-09-10T12:00' });
 });
 afterEach(() => stage.close());
-const em = () => stage.orm.em.fork();
+const em = () => unguarded(stage.orm);
 
 /** A process that answers; paths under /ok succeed. */
 function answers(what: string) {

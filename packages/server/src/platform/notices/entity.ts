@@ -27,7 +27,7 @@ export const NoticeRow = defineEntity({
     clock: p.json<ClockNotice>().nullable(),
   },
 });
-export type NoticeRow = InferEntity<typeof NoticeRow>;
+export type NoticeRow = Readonly<InferEntity<typeof NoticeRow>>;
 
 export const noticeHolds = holds(NoticeRow, {
   owner: ['process'],

@@ -3,7 +3,8 @@ import type { MachineTrouble } from '@zest-bell/core/exchange';
 import type { Em, Orm } from '../database/orm.ts';
 import { inTransaction } from '../database/transaction.ts';
 import { wallClock } from '../process/clock.ts';
-import { NoticeRow, type ClockNotice } from './entity.ts';
+import { NoticeRow, type ClockNotice, noticeHolds } from './entity.ts';
+import { removeRows, upsertRow } from '../database/writing.ts';
 
 export interface Notice {
   readonly name: string;
@@ -19,13 +20,13 @@ export function giveNotice(orm: Orm, { name, kind, says, clock = null }: Notice,
     const known = await tx.findOne(NoticeRow, { name });
     const stands = known !== null && known.until > now;
     const row = { name, kind, says, clock, since: stands ? known.since : now, until: now + lasts };
-    await tx.upsert(NoticeRow, row);
+    await upsertRow(tx, noticeHolds, row);
   });
 }
 
 export async function endNotice(orm: Orm, name: string): Promise<void> {
   if ((await orm.em.fork().count(NoticeRow, { name })) === 0) return;
-  await inTransaction(orm, (tx) => tx.nativeDelete(NoticeRow, { name }));
+  await inTransaction(orm, (tx) => removeRows(tx, noticeHolds, { name }));
 }
 
 /** Those that stand now, the oldest first. */
@@ -38,4 +39,4 @@ export const noticesNow = (em: Em, kind?: MachineTrouble): Promise<NoticeRow[]> 
 
 /** Removes those that are over. */
 export const forgetNotices = (orm: Orm): Promise<number> =>
-  inTransaction(orm, (tx) => tx.nativeDelete(NoticeRow, { until: { $lte: wallClock() } }));
+  inTransaction(orm, (tx) => removeRows(tx, noticeHolds, { until: { $lte: wallClock() } }));

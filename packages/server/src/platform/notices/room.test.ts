@@ -2,6 +2,7 @@ import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import { openStage, type TestStage } from '../../testing/stage.ts';
 import { noticesNow } from './notices.ts';
 import { isLittle, roomOf, watchRoom } from './room.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 let stage: TestStage;
 beforeEach(async () => {
@@ -16,7 +17,7 @@ test('little room is less than a twentieth of the disk, or less than a gigabyte'
 });
 
 test('the notice stands while there is little room, since when it began, and administrators read it', async () => {
-  const said = () => noticesNow(stage.orm.em.fork(), 'disk');
+  const said = () => noticesNow(unguarded(stage.orm), 'disk');
   await watchRoom(stage.orm, stage.folder, { free: 2e9, size: 100e9 });
   const [first] = await said();
   expect(first!.says).toMatch(/has 2\.0 GB free \(2%\)/);

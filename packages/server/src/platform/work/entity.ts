@@ -14,6 +14,6 @@ export const LeaseRow = defineEntity({
     until: instantColumn(),
   },
 });
-export type LeaseRow = InferEntity<typeof LeaseRow>;
+export type LeaseRow = Readonly<InferEntity<typeof LeaseRow>>;
 
 export const leaseHolds = holds(LeaseRow, { owner: ['process'], columns: { name: key, holder: plain, until: plain } });

@@ -6,13 +6,14 @@ import { inTransaction } from '../database/transaction.ts';
 import { until } from '../../testing/until.ts';
 import { LeaseLost } from './holding.ts';
 import { LEASE, underLease, untilFree } from './lease.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 let stage: TestStage;
 beforeEach(async () => {
   stage = await openStage({ now: '2026-09-10T12:00' });
 });
 afterEach(() => stage.close());
-const em = () => stage.orm.em.fork();
+const em = () => unguarded(stage.orm);
 
 test('work of which there is one is passed by while somebody does it, and free again afterwards, also when it failed', async () => {
   const done: string[] = [];

@@ -5,6 +5,7 @@ import type { Em, Orm } from '../database/orm.ts';
 import { rowsOf, run } from '../database/query.ts';
 import { inTransaction } from '../database/transaction.ts';
 import { LeaseLost, whileHeld } from './holding.ts';
+import { leaseHolds } from './entity.ts';
 
 /** How long a process that says nothing any more keeps its work from the others, in ms. */
 export const LEASE = 60_000;
@@ -42,7 +43,7 @@ export async function underLease<T>(
     return { result: await whileHeld(check, () => work(lost.signal)) };
   } finally {
     clearInterval(renewing);
-    await inTransaction(orm, (tx) => run(tx, tx.getKnex()('lease').where({ name, holder }).delete()));
+    await inTransaction(orm, (tx) => run(tx, leaseHolds, tx.getKnex()('lease').where({ name, holder }).delete()));
   }
 }
 

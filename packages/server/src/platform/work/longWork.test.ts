@@ -7,6 +7,7 @@ import { openStage } from '../../testing/stage.ts';
 import { until } from '../../testing/until.ts';
 import { LeaseRow } from './entity.ts';
 import { LongWork } from './longWork.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 /** Somebody who waits for an answer, and may leave. */
 class Waits extends EventEmitter {
@@ -95,7 +96,7 @@ test('one person has a few at most in all processes that share a database', asyn
     const all = jobs.map(({ aside }, i) => processes[i % 2]!.runAside(1, somebody(), aside));
     // On a database of one's own each process counts by itself.
     const taken = isOnPostgres ? 4 : 0;
-    await until(async () => (await stage.orm.em.fork().count(LeaseRow)) === taken);
+    await until(async () => (await unguarded(stage.orm).count(LeaseRow)) === taken);
     const more = processes[0]!.runAside(1, somebody(), () => Promise.resolve('more'));
     if (isOnPostgres) await expect(more).rejects.toMatchObject({ code: 'tooMuchAtOnce' });
     const others = processes[1]!.runAside(2, somebody(), () => Promise.resolve('theirs'));
@@ -104,7 +105,7 @@ test('one person has a few at most in all processes that share a database', asyn
     expect(await others).toBe('theirs');
     expect(await Promise.all(all)).toEqual(['done', 'done', 'done', 'done']);
     expect(await processes[0]!.runAside(1, somebody(), () => Promise.resolve('later'))).toBe('later');
-    expect(await stage.orm.em.fork().count(LeaseRow)).toBe(0);
+    expect(await unguarded(stage.orm).count(LeaseRow)).toBe(0);
   } finally {
     await stage.close();
   }

@@ -13,6 +13,8 @@ import type { Services } from '../services.ts';
 import { changed } from '../../course/versions.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { planNextRound, readableRules, ruleOfRow, rowsOn } from '../../rules/repository.ts';
+import { updateRow } from '../../platform/database/writing.ts';
+import { courseHolds } from '../../course/entity.ts';
 
 const WEEKS = 4;
 
@@ -47,15 +49,13 @@ export function limitRoutes(door: Door, { orm, reading, live, clock, replays }: 
         );
       }
       const facts = !isSame([limits.breaks, limits.marks], [row.breaks, row.marks]);
-      Object.assign(row, limits);
-      await em.flush();
+      await updateRow(em, courseHolds, row, limits);
       await changed(em, id, { facts, settings: true });
       const { course } = await live.get(em, id);
       const now = clock.now();
       for (const rule of await em.find(RuleRow, { course: id, status: 'on' })) {
-        planNextRound(rule, ruleOfRow(rule), course, now);
+        await planNextRound(em, rule, ruleOfRow(rule), course, now);
       }
-      await em.flush();
     });
   });
 }

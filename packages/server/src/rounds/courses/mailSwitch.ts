@@ -13,10 +13,11 @@ import type { Services } from '../services.ts';
 import { setOff } from '../../platform/work/setOff.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { runDueRounds } from '../scheduler.ts';
-import { RuleRow } from '../../rules/entity.ts';
+import { RuleRow, ruleHolds } from '../../rules/entity.ts';
 import { nextRoundOf, ruleOfRow } from '../../rules/repository.ts';
-import { CourseRow } from '../../course/entity.ts';
+import { CourseRow, courseHolds } from '../../course/entity.ts';
 import { standingOf } from './standing.ts';
+import { updateRow } from '../../platform/database/writing.ts';
 
 export function mailSwitchRoutes(door: Door, services: Services, dispatcher: HandsOver): void {
   const { orm, reading, live, clock, logger } = services;
@@ -31,8 +32,7 @@ export function mailSwitchRoutes(door: Door, services: Services, dispatcher: Han
   door.on(contract.course.stopMail, async ({ course: id, actor }) => {
     const answer = await inCourse(orm, id, async (em) => {
       const row = await em.findOneOrFail(CourseRow, { id });
-      if (row.stoppedAt == null) Object.assign(row, { stoppedAt: clock.now(), stoppedBy: actor });
-      await em.flush();
+      if (row.stoppedAt == null) await updateRow(em, courseHolds, row, { stoppedAt: clock.now(), stoppedBy: actor });
       return standing(em, id);
     });
     dispatcher.halt(id);
@@ -44,7 +44,7 @@ export function mailSwitchRoutes(door: Door, services: Services, dispatcher: Han
       const row = await em.findOneOrFail(CourseRow, { id });
       if (row.stoppedAt == null) return;
       const isCopy = row.copyFrom != null;
-      Object.assign(row, { stoppedAt: null, stoppedBy: null, copyFrom: null });
+      await updateRow(em, courseHolds, row, { stoppedAt: null, stoppedBy: null, copyFrom: null });
       if (choice.queued === 'withdraw')
         await moveNudges(em, id, { to: 'withdrawn', reason: 'stopped', now: clock.now() });
       // Of a copy, what is no nudge and cannot be withdrawn may have left since as well.
@@ -53,10 +53,9 @@ export function mailSwitchRoutes(door: Door, services: Services, dispatcher: Han
       if (choice.missed === 'skip') {
         const { course } = await live.get(em, id);
         for (const rule of await em.find(RuleRow, { course: id, status: 'on' })) {
-          rule.nextRoundAt = nextRoundOf(ruleOfRow(rule), course, clock.now());
+          await updateRow(em, ruleHolds, rule, { nextRoundAt: nextRoundOf(ruleOfRow(rule), course, clock.now()) });
         }
       }
-      await em.flush();
     });
     await setOff(logger, async () => {
       // What waited is due: its second look comes before the rounds (engine R9).
@@ -76,13 +75,13 @@ export function mailSwitchRoutes(door: Door, services: Services, dispatcher: Han
 }
 
 /** What waited in a copy may have left since from what was copied: each is for the instructor to settle. */
-const leaveUnclear = (em: Tx, course: number, now: Instant): Promise<void> =>
+const leaveUnclear = (em: Tx<'course'>, course: number, now: Instant): Promise<void> =>
   moveQueued(em, em.getKnex()('message').where({ course, state: 'queued' }), { to: 'uncertain', now });
 
-const moveNudges = (em: Tx, course: number, how: Move): Promise<void> =>
+const moveNudges = (em: Tx<'course'>, course: number, how: Move): Promise<void> =>
   moveQueued(em, em.getKnex()('message').where({ course, state: 'queued' }).whereNotNull('nudge'), how);
 
-async function moveQueued(em: Tx, waiting: Parameters<typeof rowsOf>[1], how: Move): Promise<void> {
+async function moveQueued(em: Tx<'course'>, waiting: Parameters<typeof rowsOf>[1], how: Move): Promise<void> {
   const rows = await rowsOf<{ id: number }>(em, waiting);
   await move(
     em,

@@ -6,14 +6,15 @@ import { standingOf } from './standing.ts';
 import type { HandsOver } from '../../mail/outbox/handsOver.ts';
 import type { Services } from '../services.ts';
 import { setOff } from '../../platform/work/setOff.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
-import { TroubleRow } from '../entity.ts';
+import { troubleHolds } from '../entity.ts';
 import { runDueRounds } from '../scheduler.ts';
+import { updateRows } from '../../platform/database/writing.ts';
+import { inCourse } from '../../course/lock.ts';
 
 export function troubleRoutes(door: Door, services: Services, dispatcher: HandsOver): void {
   const { orm, clock } = services;
   door.on(contract.course.retryRounds, async ({ course: id }) => {
-    await inTransaction(orm, (em) => em.nativeUpdate(TroubleRow, { course: id }, { nextTryAt: clock.now() }));
+    await inCourse(orm, id, (em) => updateRows(em, troubleHolds, { course: id }, { nextTryAt: clock.now() }));
     await setOff(services.logger, async () => {
       await runDueRounds(services);
       await dispatcher.drain();

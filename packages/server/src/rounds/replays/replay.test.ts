@@ -14,6 +14,7 @@ import { hashPassword } from '../../access/passwords.ts';
 import { MessageRow, NudgeRow, RefusalRow } from '../../mail/nudges/entity.ts';
 import { insertRule } from '../../rules/repository.ts';
 import { at, linesOf, openStage, PASSWORD, ruleOf, visit, type Agent, type TestStage } from '../../testing/stage.ts';
+import { unguarded } from '../../testing/unguarded.ts';
 
 let stage: TestStage;
 let ada: Agent;
@@ -35,7 +36,7 @@ test('a rule is replayed over the term so far, and nothing is sent or logged', a
   // p1 came back on Sep 9 and was away again: two spells, two nudges.
   expect(seen).toMatchObject({ nudges: 4, reached: 3, most: { student: 'p1', nudges: 2 } });
   expect(await replay({ rule: null })).toMatchObject({ nudges: 4 });
-  expect(await stage.orm.em.fork().count(NudgeRow)).toBe(0);
+  expect(await unguarded(stage.orm).count(NudgeRow)).toBe(0);
 });
 
 test('a change that is not saved is replayed in its place, and one that does not fit is named', async () => {
@@ -102,7 +103,7 @@ test('one number is varied, and each value is told as soon as it is known', asyn
 });
 
 test('another message budget is tried over all rules together, and the course keeps its own', async () => {
-  const em = stage.orm.em.fork();
+  const em = unguarded(stage.orm);
   const { course } = await stage.services.live.get(em, 1);
   const second = ruleOf({ id: 'second', name: 'Second', rhythm: { start: '2026-08-31T09:45', rrule: 'FREQ=DAILY' } });
   await insertRule(asTx(em), { id: 1, course }, second, 1, 0);
@@ -126,7 +127,7 @@ test('another message budget is tried over all rules together, and the course ke
 });
 
 test('nobody replays the rules of a course of others', async () => {
-  const em = stage.orm.em.fork();
+  const em = unguarded(stage.orm);
   em.create(Account, {
     name: 'Eve',
     email: 'eve@saltmarsh.example',
@@ -141,7 +142,7 @@ test('nobody replays the rules of a course of others', async () => {
 
 test('what came of the nudges is read from the log, beside spells that were held back', async () => {
   const log = { course: 1, ruleVersion: 1, step: 0, state: 'sent' as const, toStudent: true, evidence: [] };
-  const em = stage.orm.em.fork();
+  const em = unguarded(stage.orm);
   const nudge = (student: string, when: string, spell: string, n: number) => {
     const key = `1:${student}:${when}`;
     em.create(NudgeRow, {

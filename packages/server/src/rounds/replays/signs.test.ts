@@ -4,9 +4,10 @@ import type { GroupMessages, HindsightAnswer, SignsAnswer, ThresholdHint } from 
 import type { SignStudent } from '@zest-bell/core/outcomes';
 import type { CourseAnswer } from '@zest-bell/core/exchange';
 import { Access } from '../../access/entity.ts';
-import { insertCourse } from '../../course/repository.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { at, COURSE, linesOf, openStage, SENDER, type Agent, type TestStage } from '../../testing/stage.ts';
+import { unguarded } from '../../testing/unguarded.ts';
+import { insertCourse } from '../../testing/insertCourse.ts';
 
 let stage: TestStage;
 let ada: Agent;
@@ -79,7 +80,7 @@ describe('signs of a course', () => {
       ),
     );
     await ask({ with: [other] }).expect(404);
-    const em = stage.orm.em.fork();
+    const em = unguarded(stage.orm);
     em.create(Access, { account: 1, course: other, role: 'owner' });
     await em.flush();
     const { answer } = await linesOf<SignsAnswer>(ask({ with: [other] }));

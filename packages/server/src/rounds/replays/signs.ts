@@ -10,12 +10,13 @@ import { contract, SENT } from '@zest-bell/core/contract';
 import { coursesWhere } from '../../access/mine.ts';
 import type { Door } from '../../access/door.ts';
 import { changed } from '../../course/versions.ts';
-import { CourseRow } from '../../course/entity.ts';
+import { courseHolds } from '../../course/entity.ts';
 import { inCourse } from '../../course/lock.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { lineWriter } from '../../platform/http/http.ts';
 import type { Services } from '../services.ts';
+import { updateRows } from '../../platform/database/writing.ts';
 
 /** How long before now a threshold is tried, in ms: early enough that something could have been done. */
 const EARLIER = 14 * DAY;
@@ -91,7 +92,7 @@ export function signRoutes(door: Door, { orm, reading, live, clock, replays, lon
     const { course } = await live.get(reading.em.fork(), id);
     const worry = conditionIn(course, body.outcome, 'outcome');
     await inCourse(orm, id, async (tx) => {
-      await tx.nativeUpdate(CourseRow, { id }, { worry });
+      await updateRows(tx, courseHolds, { id }, { worry });
       await changed(tx, id);
     });
   });

@@ -2,7 +2,7 @@
 import { nameIn } from '@zest-bell/core/course';
 import type { SendingResult } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
-import { Account } from '../../access/entity.ts';
+import { accountHolds } from '../../access/entity.ts';
 import type { Door } from '../../access/door.ts';
 import { idOf } from '../../access/asking.ts';
 import { coursesWhere, mayIn } from '../../access/mine.ts';
@@ -11,12 +11,14 @@ import type { HandsOver } from '../../mail/outbox/handsOver.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { setOff } from '../../platform/work/setOff.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
 import type { Services } from '../services.ts';
-import { SendingRow } from '../../mail/sendings/entity.ts';
+import { SendingRow, sendingHolds } from '../../mail/sendings/entity.ts';
 import { openSendings, sendingAnswer } from '../../mail/sendings/sendings.ts';
 import { takeBack } from './takeBack.ts';
 import { wallClock } from '../../platform/process/clock.ts';
+import { updateRows, updateRow } from '../../platform/database/writing.ts';
+import { inAccount } from '../../access/holding.ts';
+import { inCourse } from '../../course/lock.ts';
 
 export function sendingRoutes(door: Door, services: Services, dispatcher: HandsOver): void {
   const { orm, reading, live, clock } = services;
@@ -45,7 +47,8 @@ export function sendingRoutes(door: Door, services: Services, dispatcher: HandsO
 
   door.on(contract.mail.undoSending, async ({ path, account }) => {
     const id = idOf(path.sending);
-    const row = await inTransaction(orm, async (em) => {
+    const { course } = await ownSending(orm.em.fork(), account, id);
+    const row = await inCourse(orm, course, async (em) => {
       await ownSending(em, account, id);
       return takeBack(em, account, id, clock.now());
     });
@@ -54,17 +57,17 @@ export function sendingRoutes(door: Door, services: Services, dispatcher: HandsO
 
   door.on(contract.mail.sendNow, async ({ path, account }) => {
     const id = idOf(path.sending);
-    await inTransaction(orm, async (em) => {
+    const { course } = await ownSending(orm.em.fork(), account, id);
+    await inCourse(orm, course, async (em) => {
       const row = await ownSending(em, account, id);
-      row.until = Math.min(row.until, wallClock());
-      await em.flush();
+      await updateRow(em, sendingHolds, row, { until: Math.min(row.until, wallClock()) });
     });
     await setOff(services.logger, () => dispatcher.drain());
   });
 
   /** How long what this person sends by hand waits; 0 sends at once. */
   door.on(contract.access.sendDelay, async ({ body: { seconds }, account }) => {
-    await inTransaction(orm, (em) => em.nativeUpdate(Account, { id: account }, { sendDelay: seconds }));
+    await inAccount(orm, account, (em) => updateRows(em, accountHolds, { id: account }, { sendDelay: seconds }));
   });
 }
 

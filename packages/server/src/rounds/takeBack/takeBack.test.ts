@@ -14,12 +14,13 @@ import { until } from '../../testing/until.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { at, openStage, ruleOf, type Agent, type TestStage } from '../../testing/stage.ts';
 import { SendingRow } from '../../mail/sendings/entity.ts';
+import { unguarded, freely } from '../../testing/unguarded.ts';
 
 let stage: TestStage;
 let smtp: TestSmtp;
 let ada: Agent;
 const base = '/api/v1/courses/1';
-const em = () => stage.orm.em.fork();
+const em = () => unguarded(stage.orm);
 
 beforeEach(async () => {
   smtp = await openSmtp();
@@ -104,7 +105,11 @@ describe('what a person sends by hand', () => {
         return (await em().getConnection().execute<object[]>(waiting)).length > 0;
       };
       await inTransaction(stage.orm, async (tx) => {
-        await tx.nativeUpdate(MessageRow, { sending: sending!.id }, { state: 'handing', claimedBy: 'another process' });
+        await freely(tx).nativeUpdate(
+          MessageRow,
+          { sending: sending!.id },
+          { state: 'handing', claimedBy: 'another process' },
+        );
         undone = undo(sending!.id).then((answer) => answer);
         await until(isWaiting);
       });

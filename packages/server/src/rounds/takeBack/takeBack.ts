@@ -2,19 +2,20 @@
 import { LockMode } from '@mikro-orm/core';
 import type { Instant } from '@zest-bell/core/time';
 import type { HeldReason } from '@zest-bell/core/nudges';
-import { MailingRow, SheetRow } from '../../mail/byHand/entity.ts';
-import { MessageRow, NudgeRow, RefusalRow } from '../../mail/nudges/entity.ts';
+import { SheetRow, mailingHolds, sheetHolds } from '../../mail/byHand/entity.ts';
+import { MessageRow, NudgeRow, RefusalRow, messageHolds, nudgeHolds, refusalHolds } from '../../mail/nudges/entity.ts';
 import { move } from '../../mail/nudges/transitions.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Tx } from '../../platform/database/orm.ts';
-import { PlainMailRow } from '../../mail/plainMail/entity.ts';
-import { ReplyRow } from '../../mail/replies/entity.ts';
-import { RoundRow } from '../entity.ts';
-import { SendingRow } from '../../mail/sendings/entity.ts';
+import { plainMailHolds } from '../../mail/plainMail/entity.ts';
+import { replyHolds } from '../../mail/replies/entity.ts';
+import { RoundRow, roundHolds } from '../entity.ts';
+import { SendingRow, sendingHolds } from '../../mail/sendings/entity.ts';
 import { openSendings } from '../../mail/sendings/sendings.ts';
+import { removeRows, updateRows, updateRow } from '../../platform/database/writing.ts';
 
 /** Throws `notFound` for a sending of somebody else, `tooLate` for one that has left. */
-export async function takeBack(em: Tx, account: number, id: number, now: Instant): Promise<SendingRow> {
+export async function takeBack(em: Tx<'course'>, account: number, id: number, now: Instant): Promise<SendingRow> {
   const row = await em.findOne(SendingRow, { id, account });
   if (!row) throw new AppError('notFound');
   const open = await openSendings(em, now, { account });
@@ -36,45 +37,55 @@ export async function takeBack(em: Tx, account: number, id: number, now: Instant
       await holdAgain(em, row, messages, now);
       break;
     case 'answer':
-      await em.nativeDelete(PlainMailRow, { id: { $in: messages.flatMap((m) => m.plainMail ?? []) } });
-      await em.nativeDelete(MessageRow, { sending: id });
-      await em.nativeUpdate(ReplyRow, { id: row.takeBack.reply! }, { settledAt: null, settledBy: null });
+      await removeRows(em, plainMailHolds, { id: { $in: messages.flatMap((m) => m.plainMail ?? []) } });
+      await removeRows(em, messageHolds, { sending: id });
+      await updateRows(em, replyHolds, { id: row.takeBack.reply! }, { settledAt: null, settledBy: null });
       break;
     case 'ring':
       await forgetRound(em, row);
       break;
   }
-  await em.nativeDelete(SendingRow, { id });
+  await removeRows(em, sendingHolds, { id });
   return row;
 }
 
-async function forget(em: Tx, nudges: readonly number[]): Promise<void> {
-  await em.nativeDelete(MessageRow, { nudge: { $in: [...nudges] } });
-  await em.nativeDelete(NudgeRow, { id: { $in: [...nudges] } });
+async function forget(em: Tx<'course'>, nudges: readonly number[]): Promise<void> {
+  await removeRows(em, messageHolds, { nudge: { $in: [...nudges] } });
+  await removeRows(em, nudgeHolds, { id: { $in: [...nudges] } });
 }
 
-async function forgetMailing(em: Tx, { course, takeBack: { mailing, sheet } }: SendingRow, nudges: readonly number[]) {
-  await em.nativeDelete(MailingRow, { course, id: mailing! });
+async function forgetMailing(
+  em: Tx<'course'>,
+  { course, takeBack: { mailing, sheet } }: SendingRow,
+  nudges: readonly number[],
+) {
+  await removeRows(em, mailingHolds, { course, id: mailing! });
   if (sheet == null) return;
   const row = await em.findOne(SheetRow, { course, id: sheet });
   if (!row) return;
-  row.nudges = Object.fromEntries(Object.entries(row.nudges).filter(([, nudge]) => !nudges.includes(nudge)));
-  await em.flush();
+  await updateRow(em, sheetHolds, row, {
+    nudges: Object.fromEntries(Object.entries(row.nudges).filter(([, nudge]) => !nudges.includes(nudge))),
+  });
 }
 
 /** Back in the Tray, each for the reason it was there. */
-async function holdAgain(em: Tx, row: SendingRow, messages: readonly MessageRow[], now: Instant): Promise<void> {
+async function holdAgain(
+  em: Tx<'course'>,
+  row: SendingRow,
+  messages: readonly MessageRow[],
+  now: Instant,
+): Promise<void> {
   const reasons = row.takeBack.held ?? {};
   for (const heldFor of new Set(Object.values<HeldReason>(reasons))) {
     const ids = messages.filter((m) => reasons[String(m.id)] === heldFor).map((m) => m.id);
     await move(em, ids, { to: 'held', from: ['queued'], now, set: { heldFor } });
   }
-  await em.nativeUpdate(MessageRow, { sending: row.id }, { sending: null });
-  await em.nativeUpdate(NudgeRow, { id: { $in: messages.flatMap((m) => m.nudge ?? []) } }, { decidedBy: null });
+  await updateRows(em, messageHolds, { sending: row.id }, { sending: null });
+  await updateRows(em, nudgeHolds, { id: { $in: messages.flatMap((m) => m.nudge ?? []) } }, { decidedBy: null });
 }
 
 /** The round did not take place: its nudges, what waits of it, and what it counted as held back. */
-async function forgetRound(em: Tx, { course, takeBack: { round: id } }: SendingRow): Promise<void> {
+async function forgetRound(em: Tx<'course'>, { course, takeBack: { round: id } }: SendingRow): Promise<void> {
   const round = await em.findOne(RoundRow, { course, id: id! });
   if (!round) return;
   const { rule, at } = round;
@@ -90,9 +101,13 @@ async function forgetRound(em: Tx, { course, takeBack: { round: id } }: SendingR
   );
   const [before] = await em.find(RoundRow, { course, rule, at: { $lt: at } }, { orderBy: { at: 'desc' }, limit: 1 });
   for (const refusal of await em.find(RefusalRow, { course, rule, lastRound: at })) {
-    if (refusal.rounds <= 1 || !before || refusal.firstRound === at) em.remove(refusal);
-    else Object.assign(refusal, { rounds: refusal.rounds - 1, lastRound: Math.max(before.at, refusal.firstRound) });
+    if (refusal.rounds <= 1 || !before || refusal.firstRound === at)
+      await removeRows(em, refusalHolds, { course, id: refusal.id });
+    else
+      await updateRow(em, refusalHolds, refusal, {
+        rounds: refusal.rounds - 1,
+        lastRound: Math.max(before.at, refusal.firstRound),
+      });
   }
-  em.remove(round);
-  await em.flush();
+  await removeRows(em, roundHolds, { course, id: round.id });
 }

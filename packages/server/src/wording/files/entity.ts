@@ -19,7 +19,7 @@ export const FileRow = defineEntity({
   },
   uniques: [{ properties: ['course', 'key'] }],
 });
-export type FileRow = InferEntity<typeof FileRow>;
+export type FileRow = Readonly<InferEntity<typeof FileRow>>;
 
 export const fileHolds = holds(FileRow, {
   owner: ['course'],

@@ -4,7 +4,8 @@ import type { Instant } from '@zest-bell/core/time';
 import type { FileRef } from '@zest-bell/core/wording';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { rowsOf } from '../../platform/database/query.ts';
-import { FileRow } from './entity.ts';
+import { FileRow, fileHolds } from './entity.ts';
+import { upsertRow } from '../../platform/database/writing.ts';
 
 /** Bytes of all files of a course: they are kept for good, as the log speaks of them. */
 export const MOST_COURSE_BYTES = 200_000_000;
@@ -21,7 +22,7 @@ export const fileKey = (bytes: Buffer): string => createHash('sha256').update(by
 
 /** The same bytes twice are one row, under the name they had first. */
 export async function takeFile(
-  em: Tx,
+  em: Tx<'course'>,
   course: number,
   file: { readonly name: string; readonly type: string; readonly bytes: Buffer },
   now: Instant,
@@ -29,8 +30,9 @@ export async function takeFile(
   const key = fileKey(file.bytes);
   const size = file.bytes.length;
   if ((await em.count(FileRow, { course, key })) === 0) {
-    await em.upsert(
-      FileRow,
+    await upsertRow(
+      em,
+      fileHolds,
       { course, key, ...file, size, takenAt: now },
       { onConflictFields: ['course', 'key'], onConflictAction: 'ignore' },
     );

@@ -5,9 +5,9 @@ import { SENT, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Services } from '../../course/services.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
 import { kindOf, plainName } from './kinds.ts';
 import { findFile, hasRoom, takeFile } from './repository.ts';
+import { inCourse } from '../../course/lock.ts';
 
 export function fileRoutes(door: Door, { orm, reading, clock }: Services): void {
   // A little more than the limit is read, so that the refusal can say how large it was.
@@ -23,7 +23,7 @@ export function fileRoutes(door: Door, { orm, reading, clock }: Services): void 
         new AppError('invalidInput', [{ path: 'file', code: 'fileRefused', message: `“${name}”: ${why}` }]);
       if (typeof kind === 'string') throw refused(kind);
       const file = { name, type: kind.type, bytes: content };
-      const answer = await inTransaction(orm, async (em) => {
+      const answer = await inCourse(orm, id, async (em) => {
         if (!(await hasRoom(em, id, content.length))) throw refused('This course has 200 MB of files already');
         return takeFile(em, id, file, clock.now());
       });

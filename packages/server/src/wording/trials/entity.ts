@@ -25,7 +25,7 @@ export const TrialRow = defineEntity({
     endedAt: instantColumn().nullable(),
   },
 });
-export type TrialRow = InferEntity<typeof TrialRow>;
+export type TrialRow = Readonly<InferEntity<typeof TrialRow>>;
 
 /** A course that takes part, and its wording with these texts. */
 export const TrialCourseRow = defineEntity({
@@ -40,7 +40,7 @@ export const TrialCourseRow = defineEntity({
   uniques: [{ properties: ['trial', 'course'] }],
   indexes: [{ properties: ['course', 'wording'] }],
 });
-export type TrialCourseRow = InferEntity<typeof TrialCourseRow>;
+export type TrialCourseRow = Readonly<InferEntity<typeof TrialCourseRow>>;
 
 /** Which text was drawn for a student; it stays theirs while the trial runs. */
 export const TrialDrawRow = defineEntity({
@@ -58,7 +58,7 @@ export const TrialDrawRow = defineEntity({
   },
   uniques: [{ properties: ['trial', 'course', 'student'] }, { properties: ['trial', 'course', 'place'] }],
 });
-export type TrialDrawRow = InferEntity<typeof TrialDrawRow>;
+export type TrialDrawRow = Readonly<InferEntity<typeof TrialDrawRow>>;
 
 export const trialHolds = holds(TrialRow, {
   owner: ['course'],
