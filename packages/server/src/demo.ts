@@ -213,12 +213,11 @@ async function tryTexts({ orm, live, clock }: Services): Promise<void> {
 async function setUp(orm: Orm, tokenOf: (code: string) => string): Promise<void> {
   const passwordHash = await hashPassword(DEMO_PASSWORD);
   await inTransaction(orm, async (tx) => {
-    const em = tx;
     const account = (
       person: { name: string; email: string; isAdministrator?: boolean },
       addresses: readonly string[],
     ) =>
-      withNewAccount(em, { ...person, passwordHash, createdAt: SET_UP_AT }, async (mine, row) => {
+      withNewAccount(tx, { ...person, passwordHash, createdAt: SET_UP_AT }, async (mine, row) => {
         for (const address of new Set([row.email, ...addresses])) await prove(mine, row.id, address, 'machine');
         return row;
       });
