@@ -219,7 +219,7 @@ function budgetBetweenRounds(rule: Rule, course: Course): Advice | null {
   if (between * budget.count >= budget.days * 24 - 1) return null;
   const rounds =
     rhythm?.every === 'week' && rhythm.days.length > 1
-      ? `each of ${plural(rhythm.days.length, 'round')} a week`
+      ? `each of ${plural(rhythm.days.length, 'check')} a week`
       : 'each check';
   const message = `The message budget allows ${budgetWords(budget)}, so the same student is not nudged at ${rounds}.`;
   return { code: 'budgetBetweenRounds', about: 'repeat', message };

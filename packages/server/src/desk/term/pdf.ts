@@ -45,7 +45,7 @@ function writeRule(doc: Doc, r: TermReport['rules'][number]): void {
   if (doc.y > doc.page.height - 160) doc.addPage();
   doc.moveDown(0.4).font('strong').fontSize(11.5).fillColor(INK).text(r.name);
   const words = [
-    `${plural(result.sent, 'nudge')} to ${plural(r.reached, 'student')}${r.rounds > 0 ? ` in ${plural(r.rounds, 'round')}` : ''}.`,
+    `${plural(result.sent, 'nudge')} to ${plural(r.reached, 'student')}${r.rounds > 0 ? ` in ${plural(r.rounds, 'check')}` : ''}.`,
     returns ? `${returns.count} of ${returns.of} came back within two weeks.` : '',
     replies.of > 0 ? `${replies.count} of ${replies.of} replied.` : '',
     result.open > 0 ? `${result.open} are too recent to tell.` : '',

@@ -71,5 +71,5 @@ test('the same as a PDF', async () => {
   const { text } = await extractText(await getDocumentProxy(new Uint8Array(res.body as Buffer)), { mergePages: true });
   expect(text).toMatch(/How the term went/);
   expect(text).toMatch(/2 of 3 students have a course grade under 60%/);
-  expect(text).toMatch(/Away.*2 nudges to 2 students in 2 rounds/s);
+  expect(text).toMatch(/Away.*2 nudges to 2 students in 2 checks/s);
 });

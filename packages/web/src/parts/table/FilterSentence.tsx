@@ -161,7 +161,7 @@ function Node(props: NodeProps) {
 /** What a brush on a column from the log asks, in words after "students who". */
 export function logWords({ log, brush }: LogBrush): { readonly lead: string; readonly marked: string } {
   const { about } = LOG_COLUMN_WORDS[log];
-  const count = log === 'heldBack' ? 'rounds' : log === 'nudgesThisTerm' ? 'times' : 'days ago';
+  const count = log === 'heldBack' || log === 'nudgesThisTerm' ? 'times' : 'days ago';
   switch (brush.kind) {
     case 'unknown':
       return {

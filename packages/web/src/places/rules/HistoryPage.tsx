@@ -91,7 +91,7 @@ function Rounds({ here, card }: { readonly here: Here; readonly card: RuleCard }
                 onClick={() => setOpened(new Set([...opened, group[0]!.id]))}
                 className="w-full rounded-xl px-4 py-2 text-left text-[14px] text-ink-2 hover:bg-sheet"
               >
-                {plural(group.length, 'round')} nudged nobody,{' '}
+                {plural(group.length, 'check')} nudged nobody,{' '}
                 <When at={group.at(-1)!.at} zone={here.course.timeZone} words={dayWords} /> to{' '}
                 <When at={group[0]!.at} zone={here.course.timeZone} words={dayWords} />
               </button>

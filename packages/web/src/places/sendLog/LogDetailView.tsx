@@ -64,8 +64,8 @@ export function LogDetailView({ here, nudge }: { readonly here: Here; readonly n
             <Link className="underline-offset-4 hover:underline" to={`/c/${here.id}/rules/${d.rule}/history`}>
               version {d.ruleVersion}
             </Link>
-            ), check of <When at={d.roundAt} zone={zone} />. <Explained word="eachTime">Matches</Explained> since{' '}
-            <When at={d.spellStart} zone={zone} />.
+            ), check of <When at={d.roundAt} zone={zone} />. The student had{' '}
+            <Explained word="eachTime">matched</Explained> since <When at={d.spellStart} zone={zone} />.
           </p>
           <p className="mt-2 text-[14.5px]">
             <strong>Why:</strong> {evidenceWords(d.evidence, zone)}

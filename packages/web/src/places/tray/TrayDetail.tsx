@@ -54,7 +54,7 @@ export function TrayDetail({
             {line.ruleName}
           </Link>
         )}
-        {line.step > 0 && `, step ${line.step + 1}`}, {line.rule !== null && 'round '}
+        {line.step > 0 && `, step ${line.step + 1}`}, {line.rule !== null && 'check of '}
         <When at={line.roundAt} zone={zone} />
       </p>
       <p className="mt-2 text-[14.5px]">
