@@ -1,3 +1,12 @@
+/**
+ * Built queries. Which way to read and write rows:
+ *
+ * - Entities (`em.find`) for rows that are read whole, some hundred at most, and for rows that are changed afterwards.
+ * - `rowsOf` for joins, counts, and a few columns of many rows.
+ * - `writing.ts` for writing rows by values, and `run` for statements that change rows by a query.
+ * - Prepared statements (`statements.ts`) for what runs for every message or every request, where building the query would cost more than
+ *   running it.
+ */
 import type { EntitySchema } from '@mikro-orm/core';
 import type { Knex } from '@mikro-orm/knex';
 import type { Holds, Owner } from './holds.ts';
