@@ -112,12 +112,15 @@ test('who it found: found, missed, found but did fine, how early, and at which n
   await pressed;
   await scene.see('[aria-label="Whom you worry about"]', /a course grade under/);
   await scene.select('main select', 'quiet');
-  await scene.see('[data-testid=shares]', /Share found: 55% \(6 of 11; with so few students, it could be 28% to 79%\) Of those found, you worry about: 32% \(6 of 19/);
+  await scene.see(
+    '[data-testid=shares]',
+    /Share found: 55% \(6 of 11; with so few students, it could be 28% to 79%\) Of those found, you worry about: 32% \(6 of 19/,
+  );
   await scene.see('[aria-label=Missed]', /Missed 5.*Sunniva Dahl/);
   await scene.clickText('Found, but did fine', '[aria-label=Students]');
   await scene.see('[aria-label="Found, but did fine"]', /found .*, \d+ days? before/);
   await scene.see('main', /the rule finds four of five or more, .* days early, with \d+ found who did fine/);
-  // Whom one worries about is edited where it stands.
+  // The list of worried-about students is edited in place.
   await scene.clickText('a course grade under', '[data-testid=filter-sentence]');
   const number = '[aria-label=Condition] input[inputmode], [aria-label=Condition] input';
   // The popover may be drawn anew while the answer comes.

@@ -2,10 +2,11 @@ import type { Instant } from '@zest-bell/core/time';
 import { logOf, matchesAt, type FallingCase } from '@zest-bell/core/rounds';
 import { PersonRow } from '../course/entity.ts';
 import type { Em } from '../platform/database/orm.ts';
-import { rowsOf } from '../platform/database/query.ts';
+import { select } from '../platform/database/query.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { overdueSince, readableRule } from '../rules/repository.ts';
 import type { Services } from './services.ts';
+import { roundHolds } from './entity.ts';
 import { limitLogOf } from './limitLog.ts';
 
 /** What is read to tell who falls through: the rules that are on and can be read, and the log of those they find. */
@@ -45,15 +46,12 @@ export async function fallingCaseOf(
 
 /** When the rounds of each rule were run, in order, by its key. */
 export async function roundsRun(em: Em, course: number): Promise<ReadonlyMap<string, readonly Instant[]>> {
-  const rows = await rowsOf<{ rule: string; at: number }>(
-    em,
-    em.getKnex()('rule_round').where({ course }).orderBy('at').select('rule', 'at'),
-  );
+  const rows = await select(em, roundHolds, ['rule', 'at'], (query) => query.where({ course }).orderBy('at'));
   const ran = new Map<string, Instant[]>();
   for (const { rule, at } of rows) {
     const own = ran.get(rule);
-    if (own) own.push(Number(at));
-    else ran.set(rule, [Number(at)]);
+    if (own) own.push(at);
+    else ran.set(rule, [at]);
   }
   return ran;
 }

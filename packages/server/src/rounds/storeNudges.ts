@@ -4,10 +4,10 @@ import { nudgeKey, type MessageState } from '@zest-bell/core/nudges';
 import type { Decision, Explained, WithheldReason } from '@zest-bell/core/rounds';
 import type { LiveCourse } from '../course/activity/live.ts';
 import type { Tx } from '../platform/database/orm.ts';
-import { inSlices, rowsOf, run } from '../platform/database/query.ts';
+import { inSlices, run, runReturning, select } from '../platform/database/query.ts';
 import type { RuleRow } from '../rules/entity.ts';
 import type { Actor } from '@zest-bell/core/access';
-import { messageHolds } from '../mail/nudges/entity.ts';
+import { messageHolds, nudgeHolds } from '../mail/nudges/entity.ts';
 
 /** Rows that are stored with one statement: a large round does not hold up the whole server. */
 const AT_ONCE = 50;
@@ -32,8 +32,8 @@ export async function storeNudges(
   );
   const known = new Set<string>();
   for (const slice of inSlices(writing.map(({ d }) => keyOf(d)))) {
-    const there = em.getKnex()('nudge').whereIn('idempotency_key', slice).select({ key: 'idempotency_key' });
-    for (const { key } of await rowsOf<{ key: string }>(em, there)) known.add(key);
+    const there = await select(em, nudgeHolds, ['idempotencyKey'], (query) => query.whereIn('idempotency_key', slice));
+    for (const { idempotencyKey } of there) known.add(idempotencyKey);
   }
   const fresh = writing.filter(({ d }) => !known.has(keyOf(d)));
   const ids: number[] = [];
@@ -74,12 +74,13 @@ async function storeSome(
   });
   // As rows: objects that are watched would be looked at again with every part.
   const knex = em.getKnex();
-  const written = await rowsOf<{ id: number; idempotency_key: string }>(
+  const written = (await runReturning(
     em,
+    nudgeHolds,
     knex('nudge')
       .insert(made.map(({ nudge }) => nudge))
       .returning(['id', 'idempotency_key']),
-  );
+  )) as readonly { readonly id: number; readonly idempotency_key: string }[];
   const ids = new Map(written.map((row) => [row.idempotency_key, row.id]));
   const messages = made.flatMap(({ d, nudge, state, together }) => {
     const lead = Math.max(

@@ -7,7 +7,7 @@ import { accountHolds, Account, installationHolds, sessionHolds } from '../acces
 import { CourseRow, courseHolds, personHolds, PersonRow } from '../course/entity.ts';
 import { messageHolds } from '../mail/nudges/entity.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';
-import { run } from '../platform/database/query.ts';
+import { run, select } from '../platform/database/query.ts';
 import { execute, type Statements } from '../platform/database/statements.ts';
 import { insertRow, removeRows, updateRow, updateRows } from '../platform/database/writing.ts';
 
@@ -64,6 +64,11 @@ export async function columnsAreTheTables(tx: Tx<'course'>): Promise<void> {
   await updateRows(tx, courseHolds, { id: 1 }, { nickname: 'N' });
   // @ts-expect-error a person needs a course
   await insertRow(tx, personHolds, { key: 'p1' });
+  // @ts-expect-error a person has no such column
+  await select(tx, personHolds, ['nickname'], (query) => query);
+  const [person] = await select(tx, personHolds, ['key'], (query) => query);
+  // @ts-expect-error this column was not selected
+  void person?.name;
 }
 
 export async function statementsSayTheirTable(statements: Statements, claim: Statements<'claim'>): Promise<void> {

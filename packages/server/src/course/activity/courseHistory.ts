@@ -4,6 +4,7 @@
  * rows stand columns, a cache from which a start is quick; the newest rows are read behind them.
  */
 import { setImmediate as nextTurn } from 'node:timers/promises';
+import type { Knex } from '@mikro-orm/knex';
 import type { Instant } from '@zest-bell/core/time';
 import {
   EVENT_KINDS,
@@ -15,9 +16,9 @@ import {
   type EventKind,
 } from '@zest-bell/core/activity';
 import type { Em, Orm } from '../../platform/database/orm.ts';
-import { rowsOf } from '../../platform/database/query.ts';
+import { select } from '../../platform/database/query.ts';
 import { inCourse } from '../lock.ts';
-import { SegmentRow, segmentHolds } from './entity.ts';
+import { SegmentRow, eventHolds, gradeHolds, segmentHolds } from './entity.ts';
 import { upsertRow } from '../../platform/database/writing.ts';
 
 /** Rows that are read before others get their turn. */
@@ -52,31 +53,27 @@ export class CourseHistory {
     return new CourseHistory(course, fromColumns(columns), retractions, segment.lastEvent, segment.lastGrade);
   }
 
-  /** Takes the rows that came since. Several may read at once: whoever comes second finds the rows taken. */
+  /** Takes the rows that came since. Several may read at once: the one who comes second finds the rows taken. */
   async readOn(em: Em): Promise<void> {
     for (;;) {
-      const rows = await this.page<EventPart>(
-        em,
-        'activity_event',
-        ['id', 'person', 'kind', 'item', 'at'],
-        this.lastEvent,
-      );
+      const rows = await select(em, eventHolds, ['id', 'person', 'kind', 'item', 'at'], this.after(this.lastEvent));
       this.takeEvents(rows);
       if (rows.length < PAGE) break;
       await nextTurn();
     }
     for (;;) {
-      const columns = ['id', 'person', 'item', 'criterion', 'points', 'at'];
-      const rows = await this.page<GradePart>(em, 'grade', columns, this.lastGrade);
+      const columns = ['id', 'person', 'item', 'criterion', 'points', 'at'] as const;
+      const rows = await select(em, gradeHolds, columns, this.after(this.lastGrade));
       this.takeGrades(rows);
       if (rows.length < PAGE) break;
       await nextTurn();
     }
   }
 
-  private page<Row>(em: Em, table: string, columns: readonly string[], after: number): Promise<Row[]> {
-    const query = em.getKnex()(table).select(columns).where({ course: this.course }).andWhere('id', '>', after);
-    return rowsOf<Row>(em, query.orderBy('id').limit(PAGE));
+  /** The next page of this course's rows. */
+  private after(id: number) {
+    return (query: Knex.QueryBuilder): Knex.QueryBuilder =>
+      query.where({ course: this.course }).andWhere('id', '>', id).orderBy('id').limit(PAGE);
   }
 
   private takeEvents(rows: readonly EventPart[]): void {
@@ -134,6 +131,6 @@ interface GradePart {
   readonly person: string;
   readonly item: string;
   readonly criterion: string | null;
-  readonly points: number;
+  readonly points: number | string;
   readonly at: Instant;
 }

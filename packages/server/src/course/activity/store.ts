@@ -3,8 +3,8 @@ import { setImmediate as nextTurn } from 'node:timers/promises';
 import type { Instant } from '@zest-bell/core/time';
 import type { EventKind } from '@zest-bell/core/activity';
 import type { Em, Tx } from '../../platform/database/orm.ts';
-import { inSlices, insertNewRows, rowsOf } from '../../platform/database/query.ts';
-import { RetractedRow, gradeHolds, eventHolds } from './entity.ts';
+import { inSlices, insertNewRows, select } from '../../platform/database/query.ts';
+import { RetractedRow, eventHolds, gradeHolds, retractedHolds } from './entity.ts';
 
 export interface NewEvent {
   readonly id: string;
@@ -32,21 +32,21 @@ export interface Batch {
 /** Rows that are stored before others get their turn. */
 const A_TURN = 2800;
 
-/** Transactions that have stored facts: what is in memory of a course must not take rows that may yet be rolled back. */
+/** Transactions that have stored facts: what is in memory of a course must not include rows that may be rolled back. */
 const wrote = new WeakSet<object>();
 export const hasStoredFacts = (em: Em): boolean => {
   const context = em.getTransactionContext<object>();
   return context !== undefined && wrote.has(context);
 };
 
-/** Stores what is new, and returns how many rows that was: the same id twice changes nothing. Others get their turn meanwhile. */
+/** Stores what is new, and returns how many rows that was: the same id twice changes nothing. Others get their turn in the meantime. */
 export async function appendBatch(
   em: Tx<'course'>,
   course: number,
   batch: Batch,
   change: number | null = null,
 ): Promise<{ readonly events: number; readonly grades: number }> {
-  // Facts of a course get their ids in turn, as the course is held: whoever reads on from the last one misses none.
+  // Facts of a course get their ids in turn, as the course is held: anyone who reads on from the last one misses none.
   wrote.add(em.getTransactionContext<object>()!);
   const anyRetracted = (await em.count(RetractedRow, { course })) > 0;
   const store = async (fact: 'event' | 'grade', all: Iterable<NewEvent | NewGrade>): Promise<number> => {
@@ -81,15 +81,11 @@ async function retractedIds(
 ): Promise<Set<string>> {
   const gone = new Set<string>();
   for (const slice of inSlices(rows)) {
-    const query = em.getKnex()('retracted').select({ eventId: 'event_id' }).where({ course, fact });
-    for (const row of await rowsOf<{ eventId: string }>(
-      em,
-      query.whereIn(
-        'event_id',
-        slice.map((r) => r.id),
-      ),
-    ))
-      gone.add(row.eventId);
+    const ids = slice.map((r) => r.id);
+    const found = await select(em, retractedHolds, ['eventId'], (query) =>
+      query.where({ course, fact }).whereIn('event_id', ids),
+    );
+    for (const { eventId } of found) gone.add(eventId);
   }
   return gone;
 }

@@ -4,20 +4,19 @@ import type { TermAnswer, TermDay } from '@zest-bell/core/exchange';
 import { cannotRunWords } from '@zest-bell/core/rules';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import type { Em } from '../../platform/database/orm.ts';
-import { rowsOf } from '../../platform/database/query.ts';
+import { select } from '../../platform/database/query.ts';
+import { messageHolds } from '../../mail/nudges/entity.ts';
 import { ruleOfRow, rowsOn } from '../../rules/repository.ts';
 
 const ATTENTION = ['held', 'failed', 'uncertain'];
 
 export async function termOf(em: Em, { id, course }: LiveCourse, now: Instant): Promise<TermAnswer> {
-  const query = em
-    .getKnex()('message')
-    .select('state')
-    .select({ sendAt: 'send_at', settledAt: 'settled_at' })
-    .where('course', id)
-    .whereNotNull('nudge')
-    .whereIn('state', ['sent', ...ATTENTION]);
-  const rows = await rowsOf<{ state: string; sendAt: number; settledAt: number | null }>(em, query);
+  const rows = await select(em, messageHolds, ['state', 'sendAt', 'settledAt'], (query) =>
+    query
+      .where('course', id)
+      .whereNotNull('nudge')
+      .whereIn('state', ['sent', ...ATTENTION]),
+  );
   const first = dayNumberOf(course.start);
   const last = dayNumberOf(course.end);
   const sent = new Map<number, number>();

@@ -5,9 +5,10 @@ import type { MessageState } from '@zest-bell/core/nudges';
 import type { StudentLog } from '@zest-bell/core/lookout';
 import type { LookoutLogAnswer } from '@zest-bell/core/exchange';
 import type { LiveCourse } from '../../course/activity/live.ts';
+import { replyHolds } from '../../mail/replies/entity.ts';
 import { sentNudges } from '../../mail/nudges/returns.ts';
 import type { Em } from '../../platform/database/orm.ts';
-import { inSlices, rowsOf } from '../../platform/database/query.ts';
+import { inSlices, rowsOf, select } from '../../platform/database/query.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { readableRule, ruleNames } from '../../rules/repository.ts';
 import { ruleNameIn } from '../../mail/log/query.ts';
@@ -69,8 +70,10 @@ export async function lookoutLog(em: Em, live: LiveCourse, at: Instant, now: Ins
   );
   const replied = new Set<number>();
   for (const slice of inSlices(ids)) {
-    const rows = knex('reply').whereIn('nudge', slice).where('kind', 'reply').where('at', '<=', at).select('nudge');
-    for (const { nudge } of await rowsOf<{ nudge: number }>(em, rows)) replied.add(nudge);
+    const answers = await select(em, replyHolds, ['nudge'], (query) =>
+      query.whereIn('nudge', slice).where('kind', 'reply').where('at', '<=', at),
+    );
+    for (const { nudge } of answers) replied.add(nudge);
   }
   const alerts = await alertSteps(em, id);
   const refused = knex('refusal').where('course', id).where('first_round', '<=', at);

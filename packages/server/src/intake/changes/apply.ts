@@ -1,6 +1,6 @@
 /**
- * The one way in which a course's own data changes: what is written, that it is kept as a change with a name, and that whoever
- * has the course in memory, and every rule whose rounds it moves, learns of it.
+ * The one way in which a course's own data changes: what is written, that it is kept as a change with a name, and that anyone who
+ * has the course in memory, and every rule that gets another next round, learns of it.
  */
 import type { Instant } from '@zest-bell/core/time';
 import {
@@ -25,7 +25,7 @@ import { changed } from '../../course/versions.ts';
 import { CourseRow, courseHolds, itemHolds, personHolds } from '../../course/entity.ts';
 import { insertItems, insertPeople, itemRowOf, personRowOf } from '../../course/repository.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
-import { inSlices, rowsOf, run } from '../../platform/database/query.ts';
+import { inSlices, rowsOf, run, select } from '../../platform/database/query.ts';
 import { inTurns } from '../../platform/work/inTurns.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { planNextRound, ruleOfRow } from '../../rules/repository.ts';
@@ -88,10 +88,7 @@ async function writeEntries(
   await rememberTitles(em, course, changes.items, kind === 'undo');
   if (changes.order || changes.items.some((c) => c.before === null || c.after === null)) {
     // Only those that moved are written.
-    const known = await rowsOf<{ id: number; key: string; position: number }>(
-      em,
-      em.getKnex()('item').select(['id', 'key', 'position']).where({ course }),
-    );
+    const known = await select(em, itemHolds, ['id', 'key', 'position'], (query) => query.where({ course }));
     const place = new Map(after.items.map((i, n) => [i.id, n]));
     for (const { id, key, position } of known) {
       if (place.get(key) !== position)
@@ -155,8 +152,8 @@ async function writeItems(
 const MOST_FORMER = 500;
 
 /**
- * An item that is removed leaves its title, by which whatever names it still says so; one that comes back needs none, and one whose coming
- * is undone was never there.
+ * A removed item leaves its title for everything that still names it; an item that comes back needs no such title, and an addition
+ * that is undone leaves none.
  */
 async function rememberTitles(
   em: Tx<'course'>,
@@ -188,7 +185,7 @@ export async function rememberFormer(
 /** Longer ones are kept by their digest. */
 const LONGEST_ID = 180;
 
-/** A fact without an id gets one from its content. As it stands: facts of one person that follow each other lie together in the index. */
+/** A fact without an id gets one from its content. As it is: facts of one person that follow each other lie together in the index. */
 const contentId = (key: string): string =>
   key.length <= LONGEST_ID ? `c:${key}` : `c:${createHash('sha256').update(key).digest('base64url')}`;
 const eventIdOf = (e: NewEvent): string => e.id ?? contentId(eventKey(e));

@@ -1,13 +1,13 @@
 /**
- * What a file says that was so already leaves no change behind. It is remembered at what it says, so that undoing the change that made it
- * so leaves it while that file stands.
+ * A file that repeats a value makes no change. The value remembers that import, so that undoing the change that first set the value keeps
+ * it as long as that file remains.
  */
 import { gradeKey, type EntryAgain, type SaidAgain } from '@zest-bell/core/imports';
 import { changedFields, type EntryChange, type SaidLater } from '@zest-bell/core/course';
 import { ItemRow, PersonRow, type SaidAgainBy, personHolds, itemHolds } from '../../course/entity.ts';
 import { ImportRow } from '../imports/entity.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
-import { inSlices, rowsOf, run } from '../../platform/database/query.ts';
+import { inSlices, rowsOf, run, select } from '../../platform/database/query.ts';
 import { afterOthers } from '../../platform/work/inTurns.ts';
 import { ChangeRow } from './entity.ts';
 import { updateRows } from '../../platform/database/writing.ts';
@@ -89,14 +89,9 @@ async function rememberGrades(
   const keys = new Set(grades.map(gradeKey));
   const table = em.getKnex()('grade');
   for (const at of inSlices([...new Set(grades.map((g) => g.at))])) {
-    const columns = ['id', 'person', 'item', 'criterion', 'points', 'at'];
-    const found = await rowsOf<Parameters<typeof gradeKey>[0] & { readonly id: number }>(
-      em,
-      table.clone().select(columns).where({ course }).whereIn('at', at),
-    );
-    const ids = found
-      .filter((g) => keys.has(gradeKey({ ...g, points: Number(g.points), at: Number(g.at) })))
-      .map((g) => g.id);
+    const columns = ['id', 'person', 'item', 'criterion', 'points', 'at'] as const;
+    const found = await select(em, gradeHolds, columns, (query) => query.where({ course }).whereIn('at', at));
+    const ids = found.filter((g) => keys.has(gradeKey({ ...g, points: Number(g.points) }))).map((g) => g.id);
     for (const slice of inSlices(ids))
       await run(em, gradeHolds, table.clone().whereIn('id', slice).update({ said_again_by: by }));
   }

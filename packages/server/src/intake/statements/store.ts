@@ -18,7 +18,7 @@ import { appendFacts, forgetHistory } from '../changes/apply.ts';
 import { courseHolds } from '../../course/entity.ts';
 import { inCourse } from '../../course/lock.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
-import { inSlices, rowsOf } from '../../platform/database/query.ts';
+import { inSlices, select } from '../../platform/database/query.ts';
 import type { Services } from '../services.ts';
 import { StatementRow, statementHolds } from './entity.ts';
 import { Refused } from './entrance.ts';
@@ -150,9 +150,10 @@ async function knownDigests(
 ): Promise<ReadonlyMap<string, string>> {
   const known = new Map<string, string>();
   for (const slice of inSlices(sent.map((s) => s.id))) {
-    const query = em.getKnex()('statement').select('statement', 'digest').where({ course }).whereIn('statement', slice);
-    for (const row of await rowsOf<{ statement: string; digest: string }>(em, query))
-      known.set(row.statement, row.digest);
+    const kept = await select(em, statementHolds, ['statement', 'digest'], (query) =>
+      query.where({ course }).whereIn('statement', slice),
+    );
+    for (const { statement, digest } of kept) known.set(statement, digest);
   }
   return known;
 }

@@ -1,10 +1,11 @@
 /** What a process left behind that is gone, or that does not know whether its last turn was written. */
 import type { Instant } from '@zest-bell/core/time';
 import type { Orm, Tx } from '../../platform/database/orm.ts';
-import { rowsOf, run } from '../../platform/database/query.ts';
+import { run, select } from '../../platform/database/query.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { move } from '../nudges/transitions.ts';
 import { PUT_BACK } from './claim.ts';
+import { messageHolds } from '../nudges/entity.ts';
 import { workerHolds } from './entity.ts';
 import { letGo } from './outcomes.ts';
 import { deadWorkers, heartbeat } from './worker.ts';
@@ -58,12 +59,6 @@ export async function takeInStrays(orm: Orm, worker: string, now: Instant): Prom
 }
 
 const claimedBy = (em: Tx, workers: readonly string[]) =>
-  rowsOf<{ readonly id: number; readonly begunAt: Instant | null }>(
-    em,
-    em
-      .getKnex()('message')
-      .where('state', 'handing')
-      .whereIn('claimed_by', workers)
-      .select('id')
-      .select({ begunAt: 'begun_at' }),
+  select(em, messageHolds, ['id', 'begunAt'], (query) =>
+    query.where('state', 'handing').whereIn('claimed_by', workers),
   );

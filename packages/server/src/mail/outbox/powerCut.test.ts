@@ -40,7 +40,7 @@ interface RawPool {
 const logOf = (folder: string): string => join(folder, 'zest-bell.db-wal');
 const lengthOf = (file: string): number => (existsSync(file) ? statSync(file).size : 0);
 
-/** Notes how long the log is after each commit that was synced. The log is not written into the database meanwhile. */
+/** Notes how long the log is after each commit that was synced. The log is not written into the database in the meantime. */
 async function notingSyncs(): Promise<{ length: number }> {
   const pool = stage.orm.em.getKnex().client as RawPool;
   const connection = await pool.acquireConnection();
@@ -104,5 +104,5 @@ function takeImage(n: number, synced: number): Image {
     // The cuts have taken something away.
     expect(cut).toBeGreaterThan(0);
   },
-  60_000,
+  180_000,
 );

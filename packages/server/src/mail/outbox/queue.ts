@@ -3,7 +3,8 @@ import type { Instant } from '@zest-bell/core/time';
 import type { RecipientKind } from '@zest-bell/core/rounds';
 import { move } from '../nudges/transitions.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
-import { leavingOthers, rowsOf } from '../../platform/database/query.ts';
+import { leavingOthers, rowsOf, select } from '../../platform/database/query.ts';
+import { messageHolds } from '../nudges/entity.ts';
 
 interface Queued {
   readonly id: number;
@@ -32,7 +33,7 @@ export interface QueuedNudge extends Queued {
   readonly wording: string;
   /** The instructor’s own text for it, as JSON. */
   readonly edited: string | null;
-  /** Who approved it; null for what leaves by itself. */
+  /** Who approved it; null for what leaves on its own. */
   readonly decidedBy: string | null;
 }
 
@@ -50,9 +51,9 @@ export interface Reservation {
   readonly worker: string;
   readonly now: Instant;
   readonly limit: number;
-  /** Courses whose messages wait. */
+  /** Courses with waiting messages. */
   readonly without: ReadonlySet<number>;
-  /** Rules whose messages wait for data, by course. */
+  /** Rules with messages that wait for data, by course. */
   readonly stale: ReadonlyMap<number, ReadonlySet<string>>;
   /** Sendings that a person can still take back. */
   readonly waiting: readonly number[];
@@ -164,13 +165,10 @@ export async function reserve(
 
 /** The text that another message of the same nudge was made from, by nudge. */
 export async function variantsBeside(em: Em, nudges: readonly number[]): Promise<ReadonlyMap<number, number>> {
-  const query = em
-    .getKnex()('message')
-    .select('nudge', 'variant')
-    .whereIn('nudge', [...nudges])
-    .whereNotNull('variant');
-  const rows = await rowsOf<{ nudge: number; variant: number }>(em, query);
-  return new Map(rows.map((r) => [r.nudge, r.variant]));
+  const rows = await select(em, messageHolds, ['nudge', 'variant'], (query) =>
+    query.whereIn('nudge', [...nudges]).whereNotNull('variant'),
+  );
+  return new Map(rows.map((r) => [r.nudge!, r.variant!]));
 }
 
 /**

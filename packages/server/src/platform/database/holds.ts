@@ -16,7 +16,7 @@ export interface Gone {
   readonly isThem: (text: string) => boolean;
   /** Whether a platform or a source calls them so. */
   readonly isCalled: (id: string) => boolean;
-  /** A text in which "a student" stands for whatever names them. */
+  /** A text in which "a student" replaces whatever names them. */
   readonly redacted: (text: string) => string;
 }
 
@@ -169,14 +169,14 @@ export interface Holds<S extends EntitySchema = EntitySchema, O extends Owner = 
 
 export const notTold = (why: string): { readonly notTold: string } => ({ notTold: why });
 
-/** Says what a table holds. `course`: where it has no column of that name. */
+/** Declares what a table holds. `course`: if the column has another name. */
 export function holds<E extends EntitySchema, const O extends Owner>(
   entity: E,
   declared: {
     readonly owner: readonly O[];
     readonly columns: { readonly [K in ColumnName<E>]-?: Column };
     readonly course?: ColumnName<E> | { readonly column: ColumnName<E>; readonly of: Holds };
-    /** Where it is not the column of that name. */
+    /** If the column has another name. */
     readonly account?: ColumnName<E>;
     readonly about?: readonly About[];
     readonly erased?: 'goes' | 'stands';

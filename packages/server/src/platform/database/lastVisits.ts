@@ -29,7 +29,7 @@ interface Long {
   readonly at: number | string;
 }
 
-/** Migrates the events of every import of a people sheet whose report is still stored. */
+/** Migrates the events of every import of a people sheet that still has its report. */
 export async function visitsOfListsToLastVisits(execute: Execute): Promise<void> {
   // A report is kept as text that begins with its kind.
   const kinds = PEOPLE_SHEETS.map(() => 'i.report like ?').join(' or ');

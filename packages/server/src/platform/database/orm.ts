@@ -124,7 +124,7 @@ export async function openOrm(
   });
 }
 
-/** What the library found out about a list of entities, by dialect: the same for every database that a process opens with it. */
+/** Cached metadata of a list of entities, by dialect: the same for every database that a process opens for that list. */
 const found = new WeakMap<readonly EntitySchema[], Map<string, MetadataStorage>>();
 
 /** As the library's own `init`, which finds it out anew each time, and reads settings from files and variables that are not ours. */

@@ -35,7 +35,7 @@ export const connectionOf = (url: string, reading: boolean): Dictionary => ({
   keepAlive: true,
   // A network may drop a line without a word: one on which nothing is said is asked whether it is still there.
   keepAliveInitialDelayMillis: 10_000,
-  // Whoever holds a lock and says nothing lets go of it: a process that was stopped holds up the others no longer than this.
+  // A silent lock holder loses its lock: a process that was stopped holds up the others no longer than this.
   idle_in_transaction_session_timeout: 30_000,
   lock_timeout: 15_000,
   ...(reading ? { options: '-c default_transaction_read_only=on' } : {}),

@@ -2,26 +2,64 @@
  * Built queries. Which way to read and write rows:
  *
  * - Entities (`em.find`) for rows that are read whole, some hundred at most, and for rows that are changed afterwards.
- * - `rowsOf` for joins, counts, and a few columns of many rows.
+ * - `select` for a few columns of many rows of one table.
+ * - `rowsOf` for joins, groups and expressions.
  * - `writing.ts` for writing rows by values, and `run` for statements that change rows by a query.
  * - Prepared statements (`statements.ts`) for what runs for every message or every request, where building the query would cost more than
  *   running it.
  */
-import type { EntitySchema } from '@mikro-orm/core';
+import { JsonType, type EntityProperty, type EntitySchema } from '@mikro-orm/core';
 import type { Knex } from '@mikro-orm/knex';
-import type { Holds, Owner } from './holds.ts';
+import type { Holds, Owner, RowOf } from './holds.ts';
 import type { Em, Tx } from './orm.ts';
 import type { HolderOf } from './writing.ts';
 import { isOnServer } from './postgres.ts';
 
 /**
- * Runs a built query and gives its rows; inside a transaction, as part of it. For what entities would make slow. `Row` is
- * what the caller selected: nothing is converted, so closed sets and instants come as they are stored.
+ * Runs a built query that reads, as part of the transaction if there is one. `Row` is what the caller selected: nothing is converted, so
+ * booleans and JSON come as the database stores them.
+ *
+ * @throws Where the statement does not begin with `select`: rows are changed through `run` and `runReturning`, which take a declaration.
  */
 export async function rowsOf<Row>(em: Em, query: Knex.QueryBuilder): Promise<Row[]> {
   const { sql, bindings } = query.toSQL();
+  if (!/^(select|with) /i.test(sql)) throw new Error(`This statement does not only read: ${sql.slice(0, 40)}`);
+  return await rowsFrom<Row>(em, sql, bindings);
+}
+
+async function rowsFrom<Row>(em: Em, sql: string, bindings: readonly unknown[]): Promise<Row[]> {
   const rows: unknown = await em.getConnection().execute(sql, [...bindings], 'all', em.getTransactionContext());
   return rows as Row[];
+}
+
+/** Columns of a row as they are stored: none is left out. */
+type SelectedRow<S extends EntitySchema, C extends keyof RowOf<S>> = {
+  readonly [K in C]: Exclude<RowOf<S>[K], undefined>;
+};
+
+/**
+ * Reads columns of one table by the names and types of its entity. A column that the table does not have does not compile.
+ *
+ * @param refine - Adds conditions, order and bounds, with the names that columns have in the database.
+ */
+export async function select<S extends EntitySchema, C extends keyof RowOf<S> & string>(
+  em: Em,
+  { entity }: Holds<S>,
+  columns: readonly C[],
+  refine: (query: Knex.QueryBuilder) => Knex.QueryBuilder,
+): Promise<SelectedRow<S, C>[]> {
+  const { tableName, properties } = em.getMetadata().get(entity.meta.className);
+  const property = (column: C): EntityProperty => (properties as Readonly<Record<string, EntityProperty>>)[column]!;
+  const named = Object.fromEntries(columns.map((column) => [column, property(column).fieldNames[0]!]));
+  const rows = await rowsOf<Record<string, unknown>>(em, refine(em.getKnex()(tableName).select(named)));
+  for (const column of columns) {
+    const { customType, runtimeType } = property(column);
+    if (runtimeType === 'boolean')
+      for (const row of rows) row[column] = row[column] === null ? null : Boolean(row[column]);
+    else if (customType instanceof JsonType)
+      for (const row of rows) row[column] = customType.convertToJSValue(row[column], em.getPlatform());
+  }
+  return rows as SelectedRow<S, C>[];
 }
 
 /**
@@ -47,7 +85,10 @@ export const runReturning = <S extends EntitySchema, O extends Owner>(
   tx: HolderOf<O>,
   _table: Holds<S, O>,
   query: Knex.QueryBuilder,
-): Promise<unknown[]> => rowsOf(tx as Em, query);
+): Promise<unknown[]> => {
+  const { sql, bindings } = query.toSQL();
+  return rowsFrom(tx as Em, sql, bindings);
+};
 
 /**
  * Inserts rows of plain values that are not there yet, and returns how many that was. Values are bound and not written into the

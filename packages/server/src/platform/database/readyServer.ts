@@ -8,7 +8,7 @@ import { connectionOf } from './postgresDriver.ts';
 /** The oldest server, as it counts its versions. */
 const OLDEST = 150_000;
 
-/** Whoever brings a schema up to date holds this lock of the database. */
+/** The process that migrates a schema holds this lock of the database. */
 const UPGRADE = 1_514_298_241;
 
 /** Throws a StartProblem with what to do where the server cannot be reached, is too old, or keeps texts otherwise than in UTF-8. */

@@ -18,7 +18,7 @@ export function isDiskFull(error: unknown, depth = 0): boolean {
   return isDiskFull(cause, depth + 1);
 }
 
-/** Databases whose last write failed for want of room. */
+/** Databases that had no room for their last write. */
 const full = new WeakSet<Orm>();
 
 export const isWritable = (orm: Orm): boolean => !full.has(orm);

@@ -1,5 +1,5 @@
 /**
- * Statements whose text stays the same, with values that are bound to it: each connection keeps them ready. For what is written for every
+ * Statements with constant text and bound values: each connection keeps them prepared. For rows that are written for every
  * message, where building a query takes longer than the database does.
  */
 import type { EntitySchema } from '@mikro-orm/core';
@@ -20,7 +20,7 @@ declare const holding: unique symbol;
 /** Of one transaction, which holds `H`. */
 export interface Statements<H extends Holding = never> {
   readonly [holding]?: { readonly [K in H]: true };
-  /** Runs a statement that reads, in which each `?` stands for a value, and gives the rows as they are stored. */
+  /** Runs a statement that reads, in which each `?` represents a value, and gives the rows as they are stored. */
   readonly ask: <Row extends object>(sql: `select ${string}`, values: readonly (Value | List)[]) => Promise<Row[]>;
   /** Any statement: only `execute` calls this, with the table that it changes. */
   readonly [raw]: <Row extends object>(sql: string, values: readonly (Value | List)[]) => Promise<Row[]>;
@@ -81,7 +81,7 @@ export async function statementsOf<H extends Holding = never>(tx: Tx<H> | Statem
 export interface PlainTransaction {
   /**
    * Whether it is on the disk, with all that was committed before it, when this returns: a power cut does not take it back. A database
-   * server sees to that by itself; in a file it costs a sync.
+   * server sees to that on its own; in a file it costs a sync.
    */
   readonly isSynced?: boolean;
 }

@@ -1,6 +1,6 @@
 /**
  * Transactions on a database that several processes share. Who finds it locked waits without blocking the process and
- * begins again from what is true then, so that a decision never stands on something read before the lock was there.
+ * begins again from what is true then, so that a decision never is on something read before the lock was there.
  */
 import { keepingPlace } from '../http/requestQueue.ts';
 import type { AnyOrm, Orm, Tx } from './orm.ts';
@@ -9,8 +9,9 @@ import { seeingRoom } from './space.ts';
 import { whenFree } from './whenFree.ts';
 
 /**
- * Runs `work` in a transaction that holds nothing yet, again if the database was busy. Throws `busy` when it stays so, and `LeaseLost` where this is done under a
- * lease that is no longer held.
+ * Runs `work` in a transaction that holds nothing yet, and again if the database was busy.
+ *
+ * @throws `busy` if it stays busy; `LeaseLost` under a lease that is no longer held.
  */
 export const inTransaction = <T>(orm: Orm, work: (tx: Tx) => Promise<T>): Promise<T> =>
   whenFree(() =>

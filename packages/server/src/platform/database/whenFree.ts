@@ -21,7 +21,7 @@ const NOT_BEGUN = /Transaction query already complete/;
  */
 const BUSY_CODES: ReadonlySet<string> = new Set(['40001', '40P01', '55P03', '53300', '57P03']);
 
-/** The line to the server was cut, or the server went: what was asked may have been done or not, and is not asked again by itself. */
+/** The line to the server was cut, or the server went: what was asked may have been done or not, and is not asked again on its own. */
 const CUT_CODES = /^(?:ECONNRESET|EPIPE|ETIMEDOUT|EHOSTUNREACH|57P0[123]|08\w{3})$/;
 const CUT =
   /Connection terminated|Connection ended|Timeout acquiring a connection|timeout exceeded when trying to connect|is not queryable|Client was closed|Unable to acquire a connection|^aborted$/;

@@ -3,11 +3,12 @@
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { Account, accountHolds } from '../../access/entity.ts';
 import { alsoAccount, inAccount } from '../../access/holding.ts';
-import { AsideRow, asideHolds, CourseRow, courseHolds, personHolds } from '../../course/entity.ts';
+import { AsideRow, asideHolds, CourseRow, courseHolds, PersonRow, personHolds } from '../../course/entity.ts';
 import { alsoCourse, inCourse, inCourses } from '../../course/lock.ts';
 import { insertCourse } from '../../testing/insertCourse.ts';
 import { COURSE, openStage, SENDER, type TestStage } from '../../testing/stage.ts';
 import { unguarded } from '../../testing/unguarded.ts';
+import { rowsOf, select } from './query.ts';
 import { inTransaction } from './transaction.ts';
 import { insertRow, insertRows, removeRows, updateRow, updateRows, upsertRow } from './writing.ts';
 
@@ -70,4 +71,20 @@ test('what is not there cannot be held', async () => {
   await expect(inCourse(stage.orm, 999, () => Promise.resolve())).rejects.toThrow(/does not exist/);
   const nobody = inTransaction(stage.orm, (tx) => alsoAccount(tx, 999, () => Promise.resolve()));
   await expect(nobody).rejects.toThrow(/does not exist/);
+});
+
+test('what reads refuses a statement that writes', async () => {
+  const em = unguarded(stage.orm);
+  const query = em.getKnex()('aside').insert({ course: 1 }).returning('id');
+  await expect(rowsOf(em, query)).rejects.toThrow('This statement does not only read: insert into');
+  await expect(rowsOf(em, em.getKnex()('aside').where({ course: 1 }).delete())).rejects.toThrow('does not only read');
+});
+
+test('columns of a table are read by the names and types of its entity', async () => {
+  const em = unguarded(stage.orm);
+  const people = await select(em, personHolds, ['key', 'active', 'fields', 'bouncedAt'], (query) =>
+    query.where('course', 1).orderBy('id').limit(2),
+  );
+  const rows = await em.find(PersonRow, { course: 1 }, { orderBy: { id: 'asc' }, limit: 2 });
+  expect(people).toEqual(rows.map(({ key, active, fields, bouncedAt }) => ({ key, active, fields, bouncedAt })));
 });

@@ -1,8 +1,8 @@
-/** Work of which there is one for all processes: whoever holds its lease does it, and the others pass it by. */
+/** Work that runs once across all processes: the process that holds its lease does it, and the others skip it. */
 import { setTimeout as wait } from 'node:timers/promises';
 import { databaseMoment } from '../database/moment.ts';
 import type { Em, Orm } from '../database/orm.ts';
-import { rowsOf, run } from '../database/query.ts';
+import { rowsOf, run, runReturning } from '../database/query.ts';
 import { inTransaction } from '../database/transaction.ts';
 import { LeaseLost, whileHeld } from './holding.ts';
 import { leaseHolds } from './entity.ts';
@@ -47,7 +47,7 @@ export async function underLease<T>(
   }
 }
 
-/** How often whoever waits looks, in ms. */
+/** How often anyone who waits looks, in ms. */
 const LOOK = 200;
 
 /** Ends once nobody has the lease; looks without writing, and beside whatever is being written where `reading` is that connection. */
@@ -73,5 +73,5 @@ const hold = (orm: Orm, name: string, holder: string, lasts: number): Promise<bo
       .merge({ holder, until })
       .where((free) => void free.where('lease.holder', holder).orWhere('lease.until', '<', now))
       .returning('name');
-    return (await rowsOf<object>(tx, taken)).length > 0;
+    return (await runReturning(tx, leaseHolds, taken)).length > 0;
   });

@@ -2,8 +2,8 @@
 import type { Instant } from '@zest-bell/core/time';
 import { drawTexts } from '@zest-bell/core/outcomes';
 import type { Em, Tx } from '../../platform/database/orm.ts';
-import { inSlices, rowsOf } from '../../platform/database/query.ts';
-import { TrialCourseRow, TrialDrawRow, TrialRow } from './entity.ts';
+import { inSlices, runReturning } from '../../platform/database/query.ts';
+import { TrialCourseRow, TrialDrawRow, TrialRow, trialDrawHolds } from './entity.ts';
 
 /** A draw that was made and is not written yet. */
 export interface Draw {
@@ -33,7 +33,7 @@ export class OpenTrial {
     this.next = next;
   }
 
-  /** A draw that is not written yet; one of a trial that ended meanwhile is none of this one's. */
+  /** A draw that is not written yet; draws of a trial that has ended are left out. */
   keep(student: string, draw: Draw): void {
     if (draw.trial !== this.trial.id) return;
     this.fresh.set(student, draw);
@@ -81,23 +81,24 @@ export async function openTrials(
   return open;
 }
 
-/** Writes draws and tells which stand; one whose place or student was drawn by another process meanwhile does not. */
+/** Writes draws and tells which are kept; a draw is lost if another process has drawn the place or for the student. */
 export async function writeDraws(
-  em: Tx,
+  em: Tx<'claim'>,
   made: readonly (Draw & { readonly course: number; readonly student: string })[],
   now: Instant,
 ): Promise<(draw: Draw & { readonly student: string }) => boolean> {
   if (made.length === 0) return () => true;
   const unique = new Map(made.map((d) => [keyOf(d), d]));
-  const written = await rowsOf<{ trial: number; place: number; student: string }>(
+  const written = (await runReturning(
     em,
+    trialDrawHolds,
     em
       .getKnex()('trial_draw')
       .insert([...unique.values()].map((d) => ({ ...d, at: now })))
       .onConflict()
       .ignore()
       .returning(['trial', 'place', 'student']),
-  );
+  )) as readonly { readonly trial: number; readonly place: number; readonly student: string }[];
   const stands = new Set(written.map(keyOf));
   return (draw) => stands.has(keyOf(draw));
 }

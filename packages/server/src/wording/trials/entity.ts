@@ -78,7 +78,8 @@ export const trialCourseHolds = holds(TrialCourseRow, {
   columns: { id: key, trial: key, course: key, wording: key },
 });
 export const trialDrawHolds = holds(TrialDrawRow, {
-  owner: ['course'],
+  // A draw is written by the transaction that claims its message; a unique index decides between two.
+  owner: ['course', 'claim'],
   columns: { id: key, trial: key, course: key, place: plain, student: personId, text: plain, at: plain },
   about: [by('student')],
   told: notTold('which text they got is in the mail'),

@@ -1,6 +1,6 @@
 import { Migration } from '@mikro-orm/migrations';
 
-/** Where the name of whoever did something stood as a text. */
+/** Where the name of anyone who did something stood as a text. */
 const NAMES = [
   ['trial', 'started_by'],
   ['reply', 'settled_by'],
