@@ -1,6 +1,6 @@
 /**
  * Every reading request of a course of data set L with 200,000 nudges: the ten that take longest, each as a share of what opening a
- * place may take; then erasing a student of it, and who waits meanwhile. `npm run bench -- api`.
+ * place may take; then erasing a student of it, and who waits in the meantime. `npm run bench -- api`.
  */
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';

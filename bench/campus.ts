@@ -1,5 +1,5 @@
 /**
- * A campus at Monday nine: all rounds of 305 courses at once, and what people wait meanwhile. `npm run bench -- campus`, on SQLite with one
+ * A campus at Monday nine: all rounds of 305 courses at once, and what people wait in the meantime. `npm run bench -- campus`, on SQLite with one
  * process, and on PostgreSQL with one and with three; `few` takes a tenth of the courses, `sqlite` leaves PostgreSQL out.
  */
 import { fork } from 'node:child_process';

@@ -37,7 +37,7 @@ export interface Term {
   readonly firstRound: Instant;
 }
 
-/** In the middle of it now; no round comes by itself. */
+/** In the middle of it now; no round comes on its own. */
 const midTerm = (now: Instant): Term => ({ start: now - 14 * DAY, end: now + 60 * DAY, firstRound: now + 50 * DAY });
 
 const day = (at: Instant) => new Date(at).toISOString().slice(0, 10);

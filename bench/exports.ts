@@ -1,5 +1,5 @@
 /**
- * Files of a send log with 200,000 nudges, made by the running server: how much memory each takes, and who waits meanwhile.
+ * Files of a send log with 200,000 nudges, made by the running server: how much memory each takes, and who waits in the meantime.
  * `npm run bench -- exports`.
  */
 import { mkdtempSync, rmSync } from 'node:fs';

@@ -1,6 +1,6 @@
 /**
  * A file of activity brought into the running server, from its upload to its facts on disk, beside what the CSV parser and bare inserts
- * reach together; and who waits meanwhile: `/health`, a screen, and a change of another course. `npm run bench -- imports`: a million
+ * reach together; and who waits in the meantime: `/health`, a screen, and a change of another course. `npm run bench -- imports`: a million
  * rows; `npm run bench -- imports L`: three millions.
  */
 import { createWriteStream, mkdtempSync, openAsBlob, rmSync, statSync } from 'node:fs';

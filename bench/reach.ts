@@ -11,7 +11,7 @@ import { benchCourse, benchHistory } from './data.ts';
 
 const CLASS = { name: 'a class of 2,000', students: 2000, events: 600_000 };
 const FRAME = 16;
-/** People whose reasons are sent along. */
+/** People who get their reasons sent along. */
 const MOST = 60;
 
 const ruleAt = (value: number): Rule => {

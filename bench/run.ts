@@ -45,7 +45,7 @@ async function time(work: () => unknown, runs = ROUNDS): Promise<number> {
   return median(taken);
 }
 
-/** How many times as long one thing takes as another: several times by turns, as the machine changes its pace meanwhile. */
+/** How many times as long one thing takes as another: several times by turns, as the machine changes its pace in the meantime. */
 async function timesAsLong(work: () => unknown, other: () => unknown, runs: number): Promise<number> {
   const ratios: number[] = [];
   for (let turn = 0; turn < 5; turn++) ratios.push((await time(work, runs)) / (await time(other, runs)));

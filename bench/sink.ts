@@ -17,6 +17,6 @@ const server = new SMTPServer({
 });
 server.on('error', () => undefined);
 server.listen(0, '127.0.0.1', () => process.send!((server.server.address() as AddressInfo).port));
-/** How many it has taken, for whoever waits for the last. */
+/** How many it has taken, for anyone who waits for the last. */
 setInterval(() => process.send?.(taken), 50);
 process.once('disconnect', () => process.exit());

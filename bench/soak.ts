@@ -1,6 +1,6 @@
 /**
  * A term of fifteen weeks in 305 courses, day by day by a clock of its own: what people did, the rounds of Monday with their mail, and
- * pages that are looked at meanwhile. Prints week by week what is held in memory and on the disk, and how long people wait: from the
+ * pages that are looked at in the meantime. Prints week by week what is held in memory and on the disk, and how long people wait: from the
  * fourth week on that should stay as it is. Then one course with three terms of history. `npm run soak`; `few` takes a tenth of the courses.
  */
 import { fork, type ChildProcess } from 'node:child_process';

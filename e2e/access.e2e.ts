@@ -151,7 +151,7 @@ test('a second instructor writes in their own name, and an assistant’s new tex
   await owner.go(`${stage.base}/c/1/log?find=A chart of yours`);
   await owner.see('main', /Dr\. Peju Adeyemi · p\.adeyemi@saltmarsh\.example/);
 
-  // A reply to the course’s message is answered by whoever comes first; the other one sees that it is settled.
+  // A reply to the course’s message is answered by the one who comes first; the other one sees that it is settled.
   await peju.go(`${stage.base}/c/1/today`);
   await peju.see('[aria-label="Replies to answer"]', /Answer/);
   const before = await peju.page.$$eval('[data-testid^=reply-]', (all) =>
@@ -216,7 +216,7 @@ test('a second factor is set up, asked for at the next sign-in, and made up for 
 });
 
 test('a passkey signs in beside the password', async () => {
-  // A passkey is of a name, and an address of numbers is none.
+  // A passkey belongs to a host name; a numeric address has none.
   const named = stage.base.replace('127.0.0.1', 'localhost');
   const ilya = await meet(stage.open('/', { apart: true }));
   const session = await ilya.page.createCDPSession();

@@ -10,7 +10,7 @@ let stage: Stage;
 let scene: Scene;
 const files = mkdtempSync(join(tmpdir(), 'zest-bell-carry-'));
 
-/** The quiz goes by a longer title there, and the grades page by another one. */
+/** The quiz has a longer title there, and the grades page another one. */
 const SPRING = {
   format: 'zest-bell/scenario@1',
   course: {
@@ -46,7 +46,7 @@ test('a course is carried into the next term, with one match to confirm and one 
   const file = join(files, 'spring.json');
   writeFileSync(file, JSON.stringify(SPRING));
   await scene.upload('input[type=file][aria-label="Choose a scenario file"]', file);
-  // Whoever came to begin with another course's decisions is led to them.
+  // Anyone who came to begin with another course's decisions is led to them.
   await scene.see('main', /Carry over into NAV 121.*1\. What comes along.*Quiet for five days/);
   await scene.see(MATCHES, /Tide tables quiz.*Confirm match/);
   await scene.see('main', /1 item has no match, 1 match to confirm/);

@@ -27,7 +27,7 @@ beforeEach(async () => {
 async function add(search: string): Promise<void> {
   await scene.clickText('+ condition', SENTENCE);
   await scene.pick(search);
-  // What was added opens where it stands, to be said.
+  // What was added opens in its place, to be said.
   await scene.page.waitForSelector('[role=dialog][aria-label=Condition]');
   await scene.press('Escape');
 }
@@ -73,7 +73,7 @@ describe('conditions', () => {
     await (await scene.page.waitForSelector('[data-grip="2"]'))!.focus();
     await altPress('ArrowRight');
     await scene.see(SENTENCE, /and any of these: scored 65% or less on Tide tables quiz \+? ?.*or /);
-    // The focus stays on what was moved, wherever it stands now.
+    // The focus stays on what was moved, wherever it is now.
     await holdsFocus('1.1');
     await altPress('ArrowUp');
     await holdsFocus('1.0');

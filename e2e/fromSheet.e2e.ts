@@ -29,7 +29,7 @@ test('from signing in to a rehearsed rule in twelve presses', async () => {
   await me.press('Create account');
   await me.press('Create your first course');
   await scene.upload('input[type=file][aria-label="Choose your sheet"]', SHEET);
-  // What stands above the header proposes the name; every column says what it is, every group what it would do.
+  // What is above the header proposes the name; every column says what it is, every group what it would do.
   await me.see(CARD, /The person 4 people are new\. 1 row names nobody and is left out\./);
   await me.see(
     CARD,

@@ -17,7 +17,7 @@ afterAll(async () => {
 const DIALOG = '[role=dialog]';
 const SUBJECT = `${DIALOG} [data-testid=subject] input`;
 const subject = () => scene.read(SUBJECT, (input) => input.value);
-/** The item whose header the keys are on. */
+/** The item in the header that has the keyboard focus. */
 const marked = () =>
   scene.read('[role=grid]', (grid) => {
     const id = grid.getAttribute('aria-activedescendant');

@@ -94,7 +94,7 @@ export async function demoFolder(): Promise<string> {
   const lock = `${played}.lock`;
   mkdirSync(dirname(played), { recursive: true });
   while (!isFresh()) {
-    // Whoever comes first plays it; the others wait for that.
+    // The one who comes first plays it; the others wait for that.
     if (!takes(lock)) {
       await new Promise((r) => setTimeout(r, 200));
       continue;
@@ -195,7 +195,7 @@ export async function signedIn(stage: Stage, name: string): Promise<Scene> {
   return scene;
 }
 
-/** For how many seconds whoever is signed in can take back what they send by hand. */
+/** For how many seconds anyone who is signed in can take back what they send by hand. */
 export async function setSendDelay(scene: Scene, delay: number): Promise<void> {
   await scene.page.evaluate(async (seconds) => {
     const body = JSON.stringify({ seconds });

@@ -1,4 +1,4 @@
-/** A course without the demo, begun two weeks ago by the machine's own clock, whose students have never come. */
+/** A course without the demo, begun two weeks ago by the machine's own clock, with students who have never come. */
 import { createHash } from 'node:crypto';
 import { DAY } from '@zest-bell/core/time';
 import { makeCourse, type Person } from '@zest-bell/core/course';

@@ -60,7 +60,7 @@ test('a wording is copied, given a second text, and mended by two checks', async
     /Imani, How is Coastal Navigation going\? There is still time\. If something is in the way, I am online/,
   );
 
-  // A list, a personal value with its fallback, and a part that stands only where there is something to say.
+  // A list, a personal value with its fallback, and a part that appears only when there is something to say.
   await area!.focus();
   await scene.page.keyboard.down('Control');
   await scene.press('End');
@@ -95,7 +95,7 @@ test('a wording is copied, given a second text, and mended by two checks', async
   await scene.clickText('Save wording', `${DIALOG} footer`);
   await scene.see('main', /Gentle check-in \(copy\).*2 texts.*not used by any rule/);
   await scene.gone(DIALOG);
-  // What was just said stands at the foot of the page, over nothing that is pressed.
+  // What was just said is at the foot of the page, over nothing that is pressed.
   await scene.clickLabelled('Close toast');
   await scene.clickLabelled('Remove Gentle check-in (copy)');
   await scene.see('body', /Removed “Gentle check-in \(copy\)”/);

@@ -39,7 +39,7 @@ test('an instructor signs in, sees who matches now, rings, and reads of what hap
   await scene.clickText('Quiet for five days', 'main');
   await scene.see('[aria-label="Who it reaches"], main', /3 of 3 students match/);
 
-  // The clock goes on and nothing on screen is asked for anew by itself: somebody visits, and the page says there is news.
+  // The clock goes on and nothing on screen is asked for anew on its own: somebody visits, and the page says there is news.
   const asked: string[] = [];
   scene.page.on('request', (r) => asked.push(new URL(r.url()).pathname));
   const visit = { id: 'v1', person: 'p1', kind: 'visit', at: new Date().toISOString() };

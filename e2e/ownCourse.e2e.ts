@@ -60,7 +60,7 @@ test('from nothing to a rule that is on', async () => {
   await scene.type(field('Title'), 'Knots and Splices');
   await scene.clickText('Create course');
   await scene.see('form', /A course needs a code.*Choose a day.*Fix the marked fields/);
-  // Whoever leaves and comes back finds what was typed.
+  // Anyone who leaves and comes back finds what was typed.
   await scene.go(`${stage.base}/new`);
   await scene.type(field('Code'), 'KNT 101');
   await scene.clickLabelled('Time zone');
@@ -141,7 +141,7 @@ test('refused rows are fixed and brought again; a wrong import is undone, and sa
   await scene.see('[role=dialog]', /2 grades are taken out of the course/);
   await scene.clickText('Undo this change', '[role=dialog] footer');
   await scene.see('main', /Undone: Gradebook imported from grades\.csv/);
-  // The items stand under nothing now but the rule; the roster stands under what happened.
+  // The items stand under nothing now but the rule; the roster is under what happened.
   const first = '[aria-label=Changes] > li:last-child';
   await scene.clickText('Undo', first);
   await scene.see(first, /cannot be undone.*2 events came later for people that this change added/);

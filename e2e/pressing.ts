@@ -1,4 +1,4 @@
-/** What makes a press sure. These run in the page, each by itself: they call nothing of their own. */
+/** What makes a press sure. These run in the page, each separately: they call nothing of their own. */
 
 /** Whether an element is there, can be used, and is at the same place in three frames. */
 export async function standsStill(element: Element): Promise<boolean> {
@@ -17,7 +17,7 @@ type Watched = Element & { wasHit?: boolean };
 
 /**
  * Watches whether a click reaches an element: what arrives between press and release may push it away, and then nothing is clicked. A
- * menu opens at the press. A control that was drawn anew at its place meanwhile took the click in its stead.
+ * menu opens at the press. A control that was drawn anew at its place in the meantime took the click instead.
  */
 export function watched(element: Watched): void {
   const controls = 'button, a, label, summary, [role=option], [role=menuitem], [role=tab]';
@@ -37,7 +37,7 @@ export function watched(element: Watched): void {
 
 export const wasHit = (element: Watched): boolean => element.wasHit === true;
 
-/** For a link to another page of the application, the path where it stands and the one to which it leads. */
+/** For a link to another page of the application, the path of its page and the path to which it leads. */
 export function leadsTo(element: Element): readonly [string, string] | null {
   const link = element.closest('a');
   if (!link || link.target !== '' || link.hasAttribute('download') || link.origin !== location.origin) return null;

@@ -118,7 +118,7 @@ export class Scene {
     );
   }
 
-  /** The first visible element of a role whose accessible name holds the words. */
+  /** The first visible element of a role with the words in its accessible name. */
   async find(role: string, name: string): Promise<ElementHandle> {
     const handle = await this.page.waitForSelector(`aria/${name}[role="${role}"]`);
     return handle!;
@@ -138,7 +138,7 @@ export class Scene {
     await this.clickAt(`${within} ::-p-text(${text})`);
   }
 
-  /** Clicks once what a selector finds can be used and no longer moves; what is drawn anew meanwhile is looked up again. */
+  /** Clicks once what a selector finds can be used and no longer moves; what is drawn anew in the meantime is looked up again. */
   async clickAt(selector: string, count = 1): Promise<void> {
     for (const end = Date.now() + PATIENCE; ;) {
       const element = await this.page.waitForSelector(selector);
@@ -159,7 +159,7 @@ export class Scene {
 
   /**
    * Until a link has led away, or a question came up: the page before stays until the code of the next is there, and what one does on it
-   * meanwhile is no longer what a test means.
+   * in the meantime is no longer what a test means.
    */
   private async hasLeft(from: string, to: string): Promise<void> {
     await this.until(

@@ -177,7 +177,7 @@ test('what is turned on reaches at its round whom its rehearsal named', async ()
   const reached = await scene.page.$$eval('[aria-label="The check"] li', (lines) =>
     lines.filter((l) => !/held back/.test(l.textContent ?? '')).map((l) => l.querySelector('strong')!.textContent),
   );
-  // Who visited or was graded meanwhile may differ; a grade gap of ten points does not close in two days.
+  // Who visited or was graded in the meantime may differ; a grade gap of ten points does not close in two days.
   expect(reached.sort()).toEqual(named.sort());
   expect(scene.complaints).toEqual([]);
 });

@@ -1,4 +1,4 @@
-/** The Tray: what waits, decided on by keys, and one who came back meanwhile. */
+/** The Tray: what waits, decided on by keys, and one who came back in the meantime. */
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { openLetterBox, type LetterBox } from './letterBox.ts';

@@ -32,7 +32,7 @@ test('with the mouse', async () => {
   await scene.see('body', /This is the copy\. It looks for the same students .* is off until you turn it on/);
   await scene.see(SENTENCE, /Look every weekday at 9:30 AM.*not visited the course for 5 days.*once each time/);
 
-  // The number is changed where it stands in the sentence, and the reach follows.
+  // The number is changed in its place in the sentence, and the reach follows.
   await scene.see(REACH, /students match/);
   const before = Number(await scene.text(`${REACH}[aria-busy=false] [data-testid=matching]`));
   await scene.clickText('not visited the course for 5 days', SENTENCE);
@@ -134,7 +134,7 @@ test('with the keyboard alone', async () => {
   await scene.press('Enter');
   await scene.see('[aria-label="The rule"]', /paused/);
 
-  // The condition opens where it stands.
+  // The condition opens in its place.
   await scene.tabTo(/^Condition: not signed in for 6 days/);
   await scene.press('Enter');
   await scene.tabTo(/compared with/);

@@ -66,7 +66,7 @@ test('a wording is written, mended, previewed for every student, sent, read on a
   await scene.press('Delete');
   await scene.page.keyboard.type('Coastal Navigation has been quiet without you.');
   await scene.press('Enter');
-  // A part that stands only where there is something to say, with a list in it.
+  // A part that appears only when there is something to say, with a list in it.
   await insert('+ only if there is', 'missing work with');
   await scene.page.keyboard.type('Still open:');
   await scene.press('Enter');
@@ -149,7 +149,7 @@ test('a file, a letter and words for an advisor go with a wording, each to whom 
   await scene.clickText('Gentle check-in', 'main');
   await (await scene.page.waitForSelector('input[aria-label="Attached files"]'))!.uploadFile(sheet);
   await scene.see('[aria-label="Attachments"]', /tide-sheet-\d+\.pdf/);
-  // The answer about the file moves what stands below it.
+  // The answer about the file moves what is below it.
   await scene.see('[aria-label=Checks]', /A file goes with it, and no word says so/);
   await scene.click('checkbox', 'Also as a letter: a PDF for each student');
   await scene.see('[aria-label=Checks]', /2 files go with it, and no word says so/);

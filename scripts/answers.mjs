@@ -82,7 +82,7 @@ function namedOnce(name, make) {
   return { $ref: `#/components/schemas/${name}` };
 }
 
-/** The name of an interface or an alias that is not made of others; null where it stands without one. */
+/** The name of an interface or an alias that is not made of others; null where it has none. */
 function nameOf(type) {
   const symbol = type.aliasSymbol ?? type.symbol;
   const isPlain = (type.aliasTypeArguments ?? []).length === 0 && (type.typeArguments ?? []).length === 0;

@@ -25,7 +25,7 @@ const folder = mkdtempSync(join(tmpdir(), 'zest-bell-chaos-'));
 const cluster = startPostgres({ durable: true });
 const sink = await openSink();
 
-/** A line to the database that can be cut: what is on it hangs, and whoever comes anew is refused. */
+/** A line to the database that can be cut: open connections hang, and new ones are refused. */
 const lines = new Set();
 let isCut = false;
 const proxy = createServer((near) => {

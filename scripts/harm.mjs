@@ -33,7 +33,7 @@ export async function mailCame(run, arrived) {
   const attempts = grouped(await run('select message, message_id as name from attempt'), (a) => String(a.message));
   const times = (m) => (attempts.get(String(m.id)) ?? []).reduce((n, a) => n + (arrived.get(a.name) ?? 0), 0);
   const of = (...states) => messages.filter((m) => states.includes(m.state));
-  // What arrived and stands in no log is a message that left and was forgotten.
+  // What arrived and is in no log is a message that left and was forgotten.
   const named = new Set([...attempts.values()].flat().map((a) => a.name));
   return {
     messages: messages.length,

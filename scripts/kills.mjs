@@ -1,6 +1,7 @@
 // Kills the server at random moments of rounds, sends, imports, statements and starts, again and again, and sees that nothing is
-// lost or comes twice; some are told to stop (SIGTERM), and must end by themselves: `npm run kills -- 300`, and with `--postgres` one of three processes on a PostgreSQL of its own each time.
-// Needs a build. Everything stays on this machine, and it ends by itself.
+// lost or comes twice; some are told to stop (SIGTERM), and must end by themselves: `npm run kills -- 300`, and with `--postgres` one of
+// three processes on a PostgreSQL of its own each time.
+// Needs a build. Everything stays on this machine, and it ends on its own.
 import { spawn } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';

@@ -9,7 +9,7 @@ import { root } from './steps.mjs';
 const server = (...folders) => ['schema.test.ts', ...folders].map((one) => `packages/server/src/${one}`);
 const core = { found: 85, tests: ['packages/core/src'] };
 const FOLDERS = {
-  // Everything stands on time: with all tests each fault in it would be waited for again and again.
+  // Everything is on time: with all tests each fault in it would be waited for again and again.
   'core/time': { found: 85, tests: ['packages/core/src/time'] },
   'core/conditions': core,
   'core/rounds': core,

@@ -1,4 +1,4 @@
-// A PostgreSQL of one's own that is thrown away: for tests, measurements and the migrations of that dialect. Debian's server comes by
+// A throw-away PostgreSQL: for tests, measurements and the migrations of that dialect. Debian's server comes by
 // apt when it is missing.
 import { spawnSync } from 'node:child_process';
 import { chownSync, existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, statfsSync } from 'node:fs';

@@ -13,7 +13,7 @@ const BUILDS_OR_TESTS = ['typescript', 'esbuild', '@swc/core', 'jest', 'common-p
 const OWNER = { name: 'Ada Lind', email: 'ada@saltmarsh.example' };
 const STUDENT = 'imani@saltmarsh.example';
 
-/** Runs every step in order. Throws an error whose message names the step that failed; no process or folder is left behind. */
+/** Runs every step in order. Throws an error that names the step that failed; no process or folder is left behind. */
 export async function prove(folder) {
   const data = mkdtempSync(join(tmpdir(), 'zest-bell-data-'));
   const sink = await openSink();
@@ -140,7 +140,7 @@ async function start(folder, data, smtpUrl) {
   };
 }
 
-/** A course whose one student has been away since it began, and a rule that says so, rung by hand. */
+/** A course with one student, away since it began, and a rule that finds them, run once from the page. */
 async function sendNudge({ ask }, sink, signal) {
   const day = (offset) => new Date(Date.now() + offset * 86_400_000).toISOString().slice(0, 10);
   const scenario = {

@@ -85,7 +85,7 @@ function browser() {
 }
 
 /**
- * With --again, for somebody who looks why a test fails now and then: a browser file that failed is run once more by itself. What
+ * With --again, for somebody who looks why a test fails now and then: a browser file that failed is run once more on its own. What
  * fails twice is broken, and what passes only then is named. Without it a test that fails has failed.
  */
 async function onceMore(first) {

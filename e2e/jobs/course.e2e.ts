@@ -80,7 +80,7 @@ test('18 · “On my phone: I read what waits, and decide; and I turn a rule off
     const list = '[aria-label="Waiting nudges"]';
     await me.see(list, /waits for your OK/);
     await me.pressOn(`${list} [aria-pressed]`);
-    // The message stands above its buttons, and the list has given way.
+    // The message is above its buttons, and the list has given way.
     const [letter, bar] = await Promise.all(
       ['[aria-label="The nudge"] h2', '[role=toolbar]'].map(
         async (s) => (await (await scene.page.waitForSelector(s))!.boundingBox())!,

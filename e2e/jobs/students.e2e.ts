@@ -128,7 +128,7 @@ test('12 · “A mail merge from my sheet, with the guide as a PDF.”', async (
   await scene.backInText();
   await scene.upload('input[aria-label="Attached files"]', file('guide.pdf', '%PDF-1.4\n%%EOF\n'));
   await me.see('main', /guide\.pdf/);
-  // Whoever's field is empty is named, and left out.
+  // A person's field is empty is named, and left out.
   await me.see(AS_READ, /1 message would have an empty field and is left out.*: no Boat/);
   await me.press('Write even to those whose message budget is used up', 'main');
   await me.send(2);

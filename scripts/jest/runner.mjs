@@ -7,7 +7,7 @@ const preload = fileURLToPath(new URL('./register.mjs', import.meta.url));
 /** How long a test or hook may take unless it says otherwise, in ms. A passing test never waits for this. */
 const LIMIT = 120_000;
 
-/** How long a whole test file may take, in ms. One that stands still is ended and named; the others go on. */
+/** How long a whole test file may take, in ms. One that hangs is ended and named; the others continue. */
 const FILE_LIMIT = 30 * 60_000;
 
 /** What a process of the library sends to learn its settings, and the type of the answer. */

@@ -51,7 +51,7 @@ export interface AppOptions {
   readonly secret: string;
   /** True behind HTTPS: cookies are then sent over it alone. */
   readonly secure: boolean;
-  /** Whose word about where a request comes from is believed; behind HTTPS, unless told otherwise, what runs on this machine. */
+  /** The proxies that are believed about where requests come from; by default, programs on this machine. */
   readonly trustedProxy?: readonly string[] | null;
   /** In the demo, the account of its one-button sign-in, and the stand-ins' own routes behind the sign-in. */
   readonly demo: {
@@ -61,7 +61,7 @@ export interface AppOptions {
   } | null;
   /** The address under which people reach it; links in mail are made from it alone. */
   readonly publicUrl?: string | null;
-  /** Typed by whoever makes the first account, where the server can be reached from elsewhere. */
+  /** Typed by the person who makes the first account, where the server can be reached from elsewhere. */
   readonly firstCode?: string | null;
   readonly isReady: () => boolean;
   /** Of the application. */

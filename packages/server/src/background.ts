@@ -29,9 +29,9 @@ export interface Background {
   readonly work: ReadonlySet<Work>;
   /** The data folder. */
   readonly data: string;
-  /** Null in the demo, whose own clock moves rounds and mail. */
+  /** Null in the demo, which moves rounds and mail by its own clock. */
   readonly dispatcher: Dispatcher | null;
-  /** A mailbox in which answers are looked for; null while there is none. */
+  /** A mailbox in which answers are looked for; null if absent. */
   readonly mailbox: MailboxOptions | null;
 }
 

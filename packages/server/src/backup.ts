@@ -1,6 +1,6 @@
 /**
  * A copy of the database, taken while the server runs. All mail of the copy is stopped: what had not left when it was taken may
- * have left since, and whoever starts it decides what becomes of that.
+ * have left since, and the person who starts it decides what becomes of these messages.
  */
 import { existsSync, renameSync, rmSync } from 'node:fs';
 import { openDatabase } from './database.ts';
@@ -45,7 +45,7 @@ async function stopAll(file: string, now: number): Promise<void> {
     { stoppedAt: null },
     { stoppedAt: now, stoppedBy: namedActor('the backup that this was restored from') },
   );
-  // What was being handed over is nobody's any more here, whoever still lives where it was copied.
+  // What was being handed over belongs to no process here, even if that process still lives where the copy was made.
   await em.nativeUpdate(MessageRow, { claimedBy: { $ne: null } }, { claimedBy: 'copied' });
   await em.nativeDelete(WorkerRow, {});
   await em.insert(WorkerRow, { id: 'copied', aliveAt: 0 });

@@ -32,7 +32,7 @@ export async function afterClockStep(services: Services, { from, to }: ClockStep
   const { orm, logger } = services;
   const by = Math.round((to - from) / 1000);
   logger.warn({ event: 'clockStep', seconds: by }, 'the clock was set, or this machine slept');
-  // What is held from here on goes by the right clock.
+  // From here on, everything held uses the right clock.
   const lastRound = (await orm.em.fork().find(RoundRow, {}, { orderBy: { id: 'desc' }, limit: 1 }))[0]?.id ?? 0;
   if (to < from) {
     await inTransaction(orm, (tx) => bringSooner(tx, to));
@@ -76,7 +76,7 @@ async function bringSooner(tx: Tx, now: Instant): Promise<void> {
   );
 }
 
-/** A rule whose next round was put too far ahead rings when its rhythm says so; a round that was held is not held again. */
+/** A rule with a next round too far ahead runs at its scheduled time; a round that was held is not held again. */
 async function planRoundsAgain({ orm, live }: Services, now: Instant): Promise<void> {
   const em = orm.em.fork();
   const rows = await em.find(RuleRow, { status: 'on', nextRoundAt: { $gt: now } }, { disableIdentityMap: true });
@@ -84,7 +84,7 @@ async function planRoundsAgain({ orm, live }: Services, now: Instant): Promise<v
     const rule = readableRule(row);
     const next = rule && nextRoundOf(rule, (await live.get(em, row.course)).course, now);
     if (next === null || next >= row.nextRoundAt!) continue;
-    // Unless somebody has saved the rule meanwhile.
+    // Unless somebody has saved the rule in the meantime.
     const still = { id: row.id, nextRoundAt: row.nextRoundAt };
     await inCourse(orm, row.course, (tx) => updateRows(tx, ruleHolds, still, { nextRoundAt: next }));
   }

@@ -26,13 +26,13 @@ export const fileIn = (folder: string): string => join(folder, 'zest-bell.db');
 /** Says that the database of a folder stood once: from then on a folder without it is a damaged one, and no new one. */
 const usedMark = (folder: string): string => join(folder, 'used');
 
-/** The first start is over: the schema stands. */
+/** The first start is over: the schema is complete. */
 export function markUsed(folder: string): void {
   if (existsSync(usedMark(folder))) return;
   writeFileSync(usedMark(folder), 'Zest Bell has its database here. Keep this file with it.\n');
 }
 
-/** What a start makes before its database stands; SQLite keeps up to three files beside the database while it is being made. */
+/** What a start makes before its database exists; SQLite keeps up to three files beside the database in the making. */
 const OF_A_START =
   /^(?:session-secret|\.session-secret-\d+|\.write-probe-\d+|zest-bell\.db(?:-journal|-wal|-shm)?|demo\.lock)$/;
 

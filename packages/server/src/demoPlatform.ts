@@ -142,7 +142,7 @@ export async function registerDemoPlatform(
           });
         return course;
       }
-      // Whoever takes the platform away keeps it away.
+      // Anyone who takes the platform away keeps it away.
       if ((await tx.count(SourceRow, { course })) > 0) return course;
       const row = await insertRow(own, platformHolds, {
         ...{ ...registration, tokenAudience: null, frameOrigins: [], serviceOrigins: [] },

@@ -24,7 +24,7 @@ test.each([
       .split(' ')
       .map((pair) => pair.split('=')),
   );
-  // A secret that stands in a file that anybody can read is none.
+  // A secret in a file that everyone can read is not secret.
   expect(() => readConfig({ ...settings, ...own }, '/opt/zest-bell')).toThrow('ZEST_SECRET is needed');
   const secrets = { ZEST_SECRET: 'a'.repeat(64), ZEST_METRICS_TOKEN: 'b'.repeat(32) };
   const config = readConfig({ ...settings, ...own, ...secrets }, '/opt/zest-bell');

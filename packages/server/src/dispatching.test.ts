@@ -27,7 +27,7 @@ const opened = async (folder?: string) => {
   return stage;
 };
 
-/** Nudges that wait, one whose pause ends overnight, one who is paused for longer, and an account that wants a summary. */
+/** Nudges that wait, one with a pause that ends overnight, one with a longer pause, and an account that wants a summary. */
 async function withWork(): Promise<TestStage> {
   const stage = await opened();
   stage.clock.set(at('2026-09-06T09:30'));

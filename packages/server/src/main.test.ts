@@ -131,7 +131,7 @@ ofFiles('a data folder without its database, or with an empty one, is no new ins
   await address(first);
   first.child.kill('SIGTERM');
   expect(await first.exit).toBe(0);
-  // Nothing lies beside the file of the database any more: whoever copies it has all.
+  // Nothing lies beside the file of the database any more: anyone who copies it has all.
   const beside = statSync(join(folder, 'zest-bell.db-wal'), { throwIfNoEntry: false });
   expect(beside?.size ?? 0).toBe(0);
   for (const name of ['zest-bell.db', 'zest-bell.db-wal', 'zest-bell.db-shm'])

@@ -99,7 +99,7 @@ onPostgres('every table comes over as it was, ids go on from there, and the fold
   await expect(mustBeWhole(folder)).rejects.toThrow(/was moved to another database[^]*ZEST_DATABASE_URL/);
   await expect(moveDatabase(folder, url)).rejects.toThrow('was moved before');
 
-  // A backup is one file, whose mail is stopped; it can be moved to another database.
+  // A backup is one file with its mail stopped; it can be moved to another database.
   const file = join(folder, 'backup.db');
   await backUp(url, file, 77);
   const copy = await openDatabase(file);

@@ -1,6 +1,6 @@
 /**
  * Data folders of earlier releases, as `testing/old` holds them: a class of three, five rounds, a reply, a note, a pin, an edit. Each was
- * written by the server of that release with the calls of its own tests, and dumped without its sessions and workers.
+ * written by the server of that release through the calls of its own tests, and dumped without its sessions and workers.
  */
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';

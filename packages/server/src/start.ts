@@ -80,7 +80,7 @@ export async function start(config: Config, say: (sentence: string) => void): Pr
   const fixed = config.senders;
   const installationSender = new InstallationSenderNow(reading, fixed);
   const replies = config.demo ? DEMO_REPLIES : config.replies;
-  // A link that only this machine can open does not count, except in the demo, whose Mailroom is read on this machine.
+  // A link that only this machine can open does not count, except in the demo, where mail is read on this machine.
   const linkBase = () => config.publicUrl ?? (config.demo ? local : null);
   const services: Services = {
     orm,
@@ -169,7 +169,7 @@ export async function start(config: Config, say: (sentence: string) => void): Pr
       await demo?.close();
       await news.close();
       await reading.close();
-      // The file of the database is whole by itself then.
+      // The file of the database is whole on its own then.
       if (config.databaseUrl === null) await orm.em.getConnection().execute('pragma wal_checkpoint(truncate)');
     } catch (error) {
       logger.error({ err: error }, 'the stop was not clean');

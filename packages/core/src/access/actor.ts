@@ -1,5 +1,5 @@
 /**
- * Who did something, as it is kept: an account, a token, or words for whoever is neither (a file of a folder, a name from before there
+ * Who did something, as it is kept: an account, a token, or words for anyone who is neither (a file of a folder, a name from before there
  * were accounts). It is opaque, so that nothing shows it unread: a name is asked for when it is shown, and is the name of today.
  */
 declare const kept: unique symbol;

@@ -23,14 +23,14 @@ export type Capability = (typeof CAPABILITIES)[number];
 export const ACCESS_ROLES = ['owner', 'co-instructor', 'assistant', 'observer'] as const;
 export type AccessRole = (typeof ACCESS_ROLES)[number];
 
-/** Those that stay with an owner, whoever else teaches the course; no token has them either. */
+/** Those that stay with an owner, no matter who else teaches the course; no token has them either. */
 export const OWNERS_ALONE = ['access.write', 'data.erase', 'tokens.write'] as const satisfies readonly Capability[];
 const isOwnersAlone = (c: Capability): boolean => (OWNERS_ALONE as readonly Capability[]).includes(c);
 
 /** What a token of a course can be given. */
 export const TOKEN_CAPABILITIES = CAPABILITIES.filter((c) => !isOwnersAlone(c));
 
-/** An assistant helps and decides nothing that reaches students by itself; an observer sees no person. */
+/** An assistant helps and decides nothing that reaches students on its own; an observer sees no person. */
 const MAY: Readonly<Record<AccessRole, readonly Capability[]>> = {
   owner: CAPABILITIES,
   'co-instructor': TOKEN_CAPABILITIES,

@@ -1,5 +1,5 @@
 /**
- * Counts of people for whoever may see nobody: nought to four is “fewer than 5”, also for the difference of two counts that are shown
+ * Counts of people for anyone who may see nobody: nought to four is “fewer than 5”, also for the difference of two counts that are shown
  * together, so that nobody is told by subtraction (common practice of published statistics, no source).
  */
 export const FEWEST = 5;

@@ -140,7 +140,7 @@ export class PersonLog {
 
   /**
    * From when on each of the items of a course is done: by an act of the one kind beside it, or by credit; or Infinity. `kinds`
-   * stands for the course: it is laid out once for the same ones.
+   * represents the course: it is laid out once for the same ones.
    */
   firstDone(items: Int32Array, kinds: Uint8Array): readonly Instant[] {
     if (this.done?.version === this.version && this.done.kinds === kinds) return this.done.of;
@@ -369,7 +369,7 @@ export class History {
     this.events += batch.times.length;
   }
 
-  /** Takes one grade; at one instant the one added later stands (engine H2). */
+  /** Takes one grade; at one instant the one added later counts (engine H2). */
   addGrade(grade: Grade): void {
     this.grades++;
     const { criterion, points, at } = grade;

@@ -9,7 +9,7 @@ import { matchItems } from './match.ts';
 /** The same measure as the other course has it; null where it has nothing like it. */
 export type Elsewhere = (call: MeasureCall) => MeasureCall | null;
 
-/** Which item of one course stands for which of another: the one it is known again by, else the next of its kind and group. */
+/** Which item of one course represents which of another: the one it is known again by, else the next of its kind and group. */
 export function itemsElsewhere(from: Course, to: Course): ReadonlyMap<string, string> {
   const pairs = new Map<string, string>();
   for (const { from: id, to: match } of matchItems(from.items, to.items)) if (match !== null) pairs.set(id, match);

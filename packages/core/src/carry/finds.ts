@@ -9,10 +9,10 @@ export type FindKind = 'title' | 'code' | 'date' | 'weekday' | 'year' | 'season'
 
 export interface TextFind {
   readonly kind: FindKind;
-  /** Where it stands in the text, `[from, to)`. */
+  /** Its place in the text, `[from, to)`. */
   readonly from: number;
   readonly to: number;
-  /** The sentence around it, cut where it stands: what comes before, the find, what comes after. */
+  /** The sentence around it, cut at the find: what comes before, the find, what comes after. */
   readonly before: string;
   readonly found: string;
   readonly after: string;
@@ -40,7 +40,7 @@ export function findsIn(text: string, finding: Finding): TextFind[] {
   const take = (finds: readonly Find[]) => {
     for (const find of finds) if (!taken.some((t) => find.from < t.to && t.from < find.to)) taken.push(find);
   };
-  // What says more comes first: a date with its year is one find, and a link holds what stands in its address.
+  // What says more comes first: a date with its year is one find, and a link holds what is in its address.
   take(links(plain, finding));
   take(names(plain, finding));
   const { dates, times } = moments(plain, finding);

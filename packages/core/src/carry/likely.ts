@@ -23,7 +23,7 @@ const stemsOf = (title: string): ReadonlySet<string> =>
       .map((word) => word.slice(0, STEM)),
   );
 
-/** For each unmatched source item, the unmatched target item of its kind that shares the most words with it, if it is the only one. */
+/** For each unmatched source item, the unmatched target item of its kind that shares the most words, if it is the only one. */
 export function likelyMatches(
   source: readonly Known[],
   target: readonly Known[],

@@ -59,7 +59,7 @@ export function toldProblemWords({ code, in: course, name }: ToldProblem): strin
 
 /**
  * A line for each item of the source, in its order. In passes over both courses, within one kind; what is matched leaves both lists.
- * `told` is taken as it is: `toldProblems` says what is wrong with it.
+ * `told` is taken as it is: `toldProblems` lists its problems.
  */
 export function matchItems(source: readonly Known[], target: readonly Known[], told: Told = {}): ItemMatch[] {
   const lines = new Map<string, ItemMatch>();
@@ -107,7 +107,7 @@ function onlyPairs(source: readonly Known[], target: readonly Known[]): [string,
 
 interface TitleMarks {
   readonly words: ReadonlySet<string>;
-  /** The last number, without its leading zeros; empty where there is none. */
+  /** The last number, without its leading zeros; empty if absent. */
   readonly number: string;
 }
 

@@ -6,7 +6,7 @@ import { valueOf } from '../testing/build.ts';
 import { parseCondition } from './condition.ts';
 
 const START = '2026-08-31T00:00';
-/** Dues of “Quizzes”, in order: Sep 13, Sep 20 (an extension of q1), Sep 27; q2 stands first in the course. */
+/** Dues of “Quizzes”, in order: Sep 13, Sep 20 (an extension of q1), Sep 27; q2 is first in the course. */
 const course = courseOf({
   people: [person('p1'), person('p2', { section: '02' })],
   breaks: [{ from: '2026-09-03', to: '2026-09-04' }],

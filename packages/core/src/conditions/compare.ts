@@ -5,7 +5,7 @@ import type { Comparator, Leaf } from './condition.ts';
 
 export type Marks = Readonly<Record<string, number>>;
 
-/** The number, text, yes or no behind a threshold; a mark is looked up. Undefined where there is none, or it is gone. */
+/** The number, text, yes or no behind a threshold; a mark is looked up. Undefined if there is no such value, or it is gone. */
 export function thresholdOf(leaf: Leaf, marks: Marks): number | boolean | string | undefined {
   const v = leaf.value;
   if (typeof v !== 'object') return v;

@@ -119,7 +119,7 @@ function leafSchema(name: MeasureName): z.ZodType<Leaf> {
 /** The schema of a leaf on each measure. */
 export const leafSchemas = (): z.ZodType<Leaf>[] => MEASURE_NAMES.map(leafSchema);
 
-/** Reads a condition and says everything that is wrong with it, each at its path. */
+/** Reads a condition and reports every problem, each at its path. */
 export function parseCondition(draft: unknown, path = ''): Parsed<Condition> {
   const problems: Problem[] = [];
   const value = read(draft, path, problems, 0);

@@ -21,7 +21,7 @@ export interface Conflict {
 interface Literal {
   readonly leaf: Leaf;
   readonly place: number;
-  /** False for what stands under "none of". */
+  /** False for what is under "none of". */
   readonly holds: boolean;
 }
 

@@ -50,7 +50,7 @@ export function truthFor(facts: Facts, person: number, condition: Condition): { 
   return { yes: sides(person, true), no: sides(person, false) };
 }
 
-/** The sides of a condition, for whoever asks about many people: what is looked up once a condition is looked up once. */
+/** The sides of a condition, for anyone who asks about many people: what is looked up once a condition is looked up once. */
 export function sidesOf(facts: Facts, condition: Condition): Sides {
   let sides = facts.sides.get(condition);
   if (!sides) facts.sides.set(condition, (sides = kept(facts, condition)));

@@ -5,7 +5,7 @@ import { groupOf, isLeaf, type Condition } from './condition.ts';
 export const NAME_KINDS = ['item', 'group', 'mark', 'column', 'section', 'person', 'wording'] as const;
 export type NameKind = (typeof NAME_KINDS)[number];
 
-/** One name and where it stands: `when.all[0].item`. */
+/** One name and its place: `when.all[0].item`. */
 export interface Named {
   readonly kind: NameKind;
   readonly name: string;

@@ -7,7 +7,7 @@ import { numberWords, percentWords, plural } from '../time/words.ts';
 import { groupOf, isLeaf, type Condition, type GroupKind, type Leaf } from './condition.ts';
 import { thresholdOf } from './compare.ts';
 
-/** A number with its unit: "5 days", "50%". A threshold that stands beside it is never made to look reached. */
+/** A number with its unit: "5 days", "50%". A threshold that is beside it is never made to look reached. */
 export function valueWords(value: number, unit: Unit, threshold?: number): string {
   switch (unit) {
     case 'days':
@@ -33,10 +33,10 @@ export function leafClause(leaf: Leaf, course: Course): Clause {
   return measure.clause({ is: leaf.is, value, raw: threshold }, leaf, course);
 }
 
-/** Stands for a value in a clause while its words are made. */
+/** Represents a value in a clause while its words are made. */
 const HOLE = '\uFFFC';
 
-/** Two bounds of one measure as one clause: its lead, what stands before the lower bound, both bounds, and what stands behind. */
+/** Two bounds of one measure as one clause: its lead, what comes before the lower bound, both bounds, and what is behind. */
 export interface Between {
   readonly lead: string;
   readonly before: string;

@@ -1,4 +1,4 @@
-/** Which sources of data a condition stands on, so that a rule waits for those alone when one has been silent for too long. */
+/** Which sources of data a condition depends on, so that a rule waits for those alone when one has been silent for too long. */
 import { SOURCES, type SourceName } from '../course/sources.ts';
 import { CATALOGUE } from '../measures/catalogue/catalogue.ts';
 import type { MeasureName } from '../measures/values/measure.ts';

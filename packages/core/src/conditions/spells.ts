@@ -10,7 +10,7 @@ export interface Spell {
   readonly end: Instant;
 }
 
-/** Whose spell it is, by place in the roster. */
+/** The student of the spell, by place in the roster. */
 export interface PersonSpell extends Spell {
   readonly person: number;
 }

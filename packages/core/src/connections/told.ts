@@ -91,7 +91,7 @@ export interface ToldTo {
 type Counted = { -readonly [K in keyof PeopleCounts]: number };
 const none = (): Counted => ({ new: 0, changed: 0, same: 0, gone: 0 });
 
-/** Takes all of it into the draft; what does not fit is refused by itself. */
+/** Takes all of it into the draft; what does not fit is refused on its own. */
 export function takeTold(told: Told, to: ToldTo): TakenTold {
   const { draft } = to;
   const people = new Map(to.links.people);
@@ -220,7 +220,7 @@ function takeItem(told: ToldItem, to: ToldTo, links: Map<string, string>, taken:
 function takeGrade(told: ToldGrade, to: ToldTo, people: People, items: ReadonlyMap<string, string>): Outcome | null {
   const { draft } = to;
   const [person, item] = [people.get(told.person)?.key, items.get(told.item)];
-  // What names somebody or something that is not taken is passed over with it.
+  // A row that names somebody or something that is not taken is skipped.
   if (person === undefined || item === undefined || !draft.personById(person) || !draft.knownItem(item)) return null;
   if (!Number.isFinite(told.points) || told.points < 0)
     throw new RefusedRow('score', 'negative', `“${told.points}” is less than zero`);

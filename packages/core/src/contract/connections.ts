@@ -20,7 +20,7 @@ const origin = address
 
 /** How a OneRoster service is reached. */
 const service = {
-  /** What stands before `/ims/oneroster`. */
+  /** What comes before `/ims/oneroster`. */
   base: address,
   version: z.enum(['1.2', '1.1']),
   tokenUrl: address,

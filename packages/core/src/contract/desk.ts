@@ -60,7 +60,7 @@ export const desk = {
     query: z.object({
       /** A measure with its parameters, as JSON. */
       call: z.string().max(20_000),
-      /** The instant whose facts are wanted; the values are over all time. */
+      /** The instant of the facts; the values are over all time. */
       at: z.coerce.number<number | string>().int().min(-8.64e15).max(8.64e15),
       /** Only the values at that instant, without facts: for the table of a large class. */
       only: z.stringbool().default(false),

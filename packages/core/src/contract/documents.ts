@@ -1,5 +1,5 @@
 /**
- * Documents inside requests, each read by a parser that says more of what is wrong with it than a schema can. The contract takes them
+ * Documents inside requests, each read by a parser that reports more than a schema can. The contract takes them
  * as they come; openapi.json describes them under these names.
  */
 import { z } from 'zod';
@@ -17,7 +17,7 @@ export type DocumentName = (typeof NAMES)[number];
 
 const place = (name: DocumentName): string => `#/components/schemas/${name}Document`;
 
-/** A document of this name stands here. */
+/** A document of this name is here. */
 export const documentOf = (name: DocumentName): z.ZodUnknown => z.unknown().meta({ $ref: place(name) });
 
 /** JSON Schema 2020-12 of what may be sent. */

@@ -5,7 +5,7 @@
 import type { z } from 'zod';
 import type { Capability } from '../access/capabilities.ts';
 
-/** What somebody must be or may, to ask: a capability stands only on what is about one course. */
+/** What the caller must be or may do; only requests about one course name a capability. */
 export type Needs = Capability | 'signedIn' | 'administrator' | 'key' | 'open';
 
 type Name<P extends string> = P extends `${string}{${infer N}}${infer Rest}` ? N | Name<Rest> : never;
@@ -65,7 +65,7 @@ export interface Endpoint<
 
 export type AnyEndpoint = Endpoint<string, Schema, Schema, unknown>;
 export type PathGiven<E> = E extends Endpoint<infer P, infer _B, infer _Q, infer _A> ? PathOf<P> : never;
-/** Whoever sends it may have it for reading alone. */
+/** Anyone who sends it may have it for reading alone. */
 type Sendable<T> = T extends readonly (infer U)[]
   ? readonly Sendable<U>[]
   : T extends object

@@ -51,8 +51,8 @@ export const decisionsSchema = z.strictObject({
 
 const entryId = z.string().trim().min(1).max(200).nullable();
 /**
- * Fields of an entry as they were before they were changed: what somebody else changed meanwhile stays, and what both changed is told.
- * Without it, what is set stands. `seen`, after a refusal: the fields as the other has saved them, over which what is set stands.
+ * Fields of an entry as they were before they were changed: what somebody else changed in the meantime stays, and what both changed is told.
+ * Without it, the new value wins. `seen`, after a refusal: the fields as the other person saved them, which the new value replaces.
  */
 const was = z.record(z.string().max(50), z.unknown()).optional();
 /** What is changed of a course in one go. */

@@ -76,7 +76,7 @@ function operationOf(operationId: string, module: string, endpoint: AnyEndpoint,
   };
 }
 
-/** A course’s own requests are open to its tokens as well as to whoever is signed in. */
+/** A course’s own requests are open to its tokens as well as to anyone who is signed in. */
 function securityOf(needs: AnyEndpoint['needs']): Json[] {
   if (needs === 'open') return [];
   if (needs === 'key') return [{ key: [] }];

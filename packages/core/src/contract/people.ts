@@ -72,7 +72,7 @@ export const people = {
   accept: post('/invitations/accept', 'open', 'Accept an invitation', {
     body: z.strictObject({
       secret,
-      /** For whoever has no account yet. */
+      /** For anyone who has no account yet. */
       account: z
         .strictObject({ name: z.string().trim().min(1, 'Type your name').max(120), password: newPassword })
         .optional(),

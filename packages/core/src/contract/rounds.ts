@@ -82,7 +82,7 @@ export const rounds = {
   signs: post('/courses/{course}/replay/signs', 'course.read', 'What told early whom one worries about', {
     body: z.strictObject({
       ...signsOf,
-      /** Other courses whose students are counted with these. */
+      /** Other courses that contribute students to these counts. */
       with: z.array(z.number().int()).max(MOST_COURSES).default([]),
     }),
     answer: lines<SignsAnswer>(),

@@ -29,7 +29,7 @@ export const rules = {
   make: post('/courses/{course}/rules', 'drafts.write', 'Make a rule, as a draft', {
     body: z.strictObject({
       rule: documentOf('Rule'),
-      /** The starter it began as, whose words the course may not have yet. */
+      /** The starter it began as; the course may not have its wording yet. */
       starter: z.string().optional(),
     }),
     answer: created<RuleCard>(),

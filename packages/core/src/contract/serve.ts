@@ -1,4 +1,4 @@
-/** How a request is answered, whoever serves it. */
+/** How a request is answered, no matter which module serves it. */
 import type { AnswerOf, AnyEndpoint, BodyRead, PathGiven, QueryRead } from './endpoint.ts';
 
 /** The answer was written to the line already. */

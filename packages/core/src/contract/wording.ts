@@ -18,7 +18,7 @@ const version = z.number().int();
 const previewSchema = z.strictObject({
   wording: documentOf('Wording'),
   student: z.string(),
-  /** Whose words: the student's, or those of a third party as a step names it. */
+  /** The audience of the words: the student, or a third party as a step names it. */
   reader: z.string().max(260).default('student'),
   when: documentOf('Condition'),
   /** Which of its texts. */

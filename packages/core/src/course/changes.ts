@@ -1,5 +1,5 @@
 /**
- * What changed of a course's own data, field by field: whoever made a change sees what it did, and it can be undone as long as
+ * What changed of a course's own data, field by field: anyone who made a change sees what it did, and it can be undone as long as
  * nothing later changed the same fields.
  */
 import type { Course, CourseFile, CourseParts } from './course.ts';
@@ -124,7 +124,7 @@ const fieldsOf = (before: object, after: object): string[] =>
     (f) => !isSame(before[f as keyof typeof before], after[f as keyof typeof after]),
   );
 
-/** Fields in which two states of an entry differ, each own column by itself. */
+/** Fields in which two states of an entry differ, each own column on its own. */
 export const changedFields = (before: object, after: object): string[] => fieldsOf(spread(before), spread(after));
 
 type Fields = Readonly<Record<string, unknown>>;

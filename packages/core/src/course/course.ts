@@ -35,7 +35,7 @@ export interface CourseFile {
   readonly breaks: readonly Break[];
   readonly groupWeights: Readonly<Record<string, number>> | null;
   readonly marks: Readonly<Record<string, number>>;
-  /** Percent by letter grade; the common scale where there is none. */
+  /** Percent by letter grade; the common scale if the course has none of its own. */
   readonly letters?: Readonly<Record<string, number>> | null | undefined;
   /** The course's own page on the learning platform, if anybody said. */
   readonly url?: string | null | undefined;

@@ -1,4 +1,4 @@
-/** Two who edit one thing: what each changed stands, unless both changed the same to different values. */
+/** Two people who edit one thing: both changes are kept, unless they give the same field different values. */
 import { isSame } from './changes.ts';
 
 /** Something that two people changed at a time, by its field and, within it, its key. */
@@ -22,8 +22,9 @@ const KEYS: Readonly<Record<string, (member: never) => string>> = {
 };
 
 /**
- * The fields that somebody set, beside what an entry is now. `was`: the fields as they had them before them. Where a field of `was` is
- * missing, or all of it, what they set stands; of own columns, excused students, extensions and breaks, what they do not name stays too. `seen`: what somebody else changed meanwhile and they have seen: theirs stands over that.
+ * Merges the fields that one person set into the current entry. `was`: the fields as that person had them before. A field without `was`
+ * replaces the current one, except that own columns, excused students, extensions and breaks keep the keys that are not named. `seen`:
+ * changes by others that the person has seen and replaces on purpose.
  */
 export function mergedSet<T extends object>(
   now: Partial<T>,

@@ -53,7 +53,7 @@ function nameAmong(person: Person, alike: readonly Person[]): string {
 }
 
 /** The name of somebody of a course, told apart from others of the same name; the id itself for somebody who is not there. */
-/** As whom a student who was erased stands in what keeps counts true: a number of their own, and the day. */
+/** The id of an erased student in the rows that keep counts true: a number of their own, and the day. */
 export const erasedId = (n: number, date: string): string => `erased:${n}:${date}`;
 
 function erasedName(id: string): string | null {

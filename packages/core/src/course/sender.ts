@@ -1,4 +1,4 @@
-/** Whose voice the course's nudges speak in, and where replies go. */
+/** The voice that the course's nudges speak in, and where replies go. */
 export interface SenderSettings {
   readonly name: string;
   /** Where its messages come from; empty for the installation's own address. */
@@ -14,7 +14,7 @@ export interface SenderSettings {
   readonly answers?: 'own' | 'server';
 }
 
-/** The domains whose addresses are inside the institution. */
+/** The domains of addresses inside the institution. */
 export const domainsOf = (sender: SenderSettings): readonly string[] =>
   sender.domains && sender.domains.length > 0 ? sender.domains : [domainOf(sender.address || sender.replyTo)];
 

@@ -36,7 +36,7 @@ export interface InvitedAnswer {
   readonly link: string | null;
 }
 
-/** What an invitation says to whoever holds its link. */
+/** What an invitation says to anyone who holds its link. */
 export interface InvitationView {
   readonly email: string;
   readonly role: AccessRole;
@@ -101,7 +101,7 @@ export interface ProvenAddress {
 /** A sender from before addresses had to be proven; it keeps working until an address in it changes. */
 export interface UnprovenSender {
   readonly course: { readonly id: number; readonly code: string; readonly title: string };
-  /** For whom it could be accepted: who signs with it, or an owner of the course. */
+  /** The people for whom it could be accepted: its signer, or an owner of the course. */
   readonly account: { readonly id: number; readonly name: string };
   readonly name: string;
   /** Those of its addresses that are not proven. */

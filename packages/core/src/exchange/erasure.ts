@@ -1,4 +1,4 @@
-/** What is known of a student as one file, and what is told of those who were erased. */
+/** What is known of a student as one file, and the list of erased students. */
 import type { Instant } from '../time/instant.ts';
 
 /** A list of everything of one kind; each entry as it is kept, dates as ISO texts. */
@@ -32,7 +32,7 @@ export interface ErasedAnswer {
   readonly id: number;
   readonly at: Instant;
   readonly by: string;
-  /** Whether the work is done; a server that stops goes on with it at its next start. */
+  /** Whether the work is done; a server that stops continues at its next start. */
   readonly done: boolean;
   /** Messages to them that the mail server has and has not answered for: what the log says of those is erased then. */
   readonly inHand: number;

@@ -11,7 +11,7 @@ export interface InboxCourse {
   readonly waiting: number;
   /** Replies that nobody has answered or settled. */
   readonly replies: number;
-  /** Students whose mail came back. */
+  /** Students with bounced mail. */
   readonly bounced: number;
   /** Students whom a rule finds and does not reach. */
   readonly falling: number;
@@ -33,9 +33,9 @@ export interface InboxReply {
   /** Null for what somebody else than the student wrote. */
   readonly student: string | null;
   readonly name: string;
-  /** Whose message it answers; null where the course itself wrote. */
+  /** The author of the message that it answers; null where the course itself wrote. */
   readonly writer: { readonly name: string; readonly isYou: boolean } | null;
-  /** Whose nudge it answers, and whether that rule stops at a reply; null for a message by hand, or a rule that is off. */
+  /** The rule of the nudge that it answers, and whether that rule stops at a reply; null for a direct message, or a rule that is off. */
   readonly rule: { readonly name: string; readonly stops: boolean; readonly steps: number } | null;
   /** Whether the student’s nudges are paused now, and whether the reader of this may pause them. */
   readonly isPaused: boolean;

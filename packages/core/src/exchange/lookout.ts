@@ -4,7 +4,7 @@ import type { StudentLog } from '../lookout/logFacts.ts';
 import type { RuleMatches } from '../lookout/ruleMatches.ts';
 import type { Instant } from '../time/instant.ts';
 
-/** What the log knows of each student as of an instant; whoever is not in it was never nudged. */
+/** What the log knows of each student as of an instant; anyone who is not in it was never nudged. */
 export interface LookoutLogAnswer {
   readonly at: Instant;
   readonly students: Readonly<Record<string, StudentLog>>;

@@ -32,6 +32,6 @@ export interface Letter extends LetterLine {
   readonly html: string;
   readonly text: string;
   readonly headers: readonly { readonly name: string; readonly value: string }[];
-  /** What came with it. */
+  /** What arrived together with it. */
   readonly files?: readonly { readonly name: string; readonly type: string; readonly base64: string }[];
 }

@@ -13,7 +13,7 @@ export interface ReplayAnswer extends Replayed {
   readonly until: Instant;
 }
 
-/** One value that a number of the rule was given, and how well the rule finds with it. */
+/** One value for a number of the rule, and how well the rule finds students at that value. */
 export interface VariedHindsight extends Pick<Hindsight, 'counts' | 'shareFound' | 'shareRight'> {
   readonly value: number;
   /** Median days from find to outcome; null when nobody with the outcome is found. */
@@ -36,7 +36,7 @@ export interface GroupMessages {
   readonly got: Readonly<Record<WordingPurpose, number>>;
 }
 
-/** A course whose students are counted with those of the course that signs are read of. */
+/** A course that contributes its students to the search for signs. */
 export interface SignsWith {
   readonly course: number;
   /** Null where it has nothing like the outcome, or has not come so far. */

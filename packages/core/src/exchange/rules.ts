@@ -42,7 +42,7 @@ export interface RuleCard {
   readonly alertsInAll: number;
   /** When it was put away; null for a rule of the list. */
   readonly archivedAt: Instant | null;
-  /** Whose name its messages carry; null where that is the course’s. */
+  /** The person named in its messages; null for the course’s own sender. */
   readonly writesAs: { readonly name: string; readonly isYou: boolean } | null;
   /** Addresses outside the institution that got a yes. */
   readonly outside: readonly string[];
@@ -115,7 +115,7 @@ export interface RenderedNudge {
 export interface RenderedMessage {
   readonly to: Recipient;
   readonly message: Message;
-  /** Names of what goes with it. */
+  /** Names of its attachments. */
   readonly files: readonly string[];
   /** Which of the wording's texts; null where it has one. */
   readonly text: number | null;

@@ -49,14 +49,14 @@ export interface AttemptAnswer {
   readonly outcome: AttemptOutcome;
   readonly response: string;
   readonly messageId: string;
-  /** Under whose name and address; the name is empty for what left before it was kept. */
+  /** The sender's name and address; the name is empty for messages from before it was stored. */
   readonly from: { readonly name: string; readonly address: string };
   readonly replyTo: string;
   readonly subject: string;
   readonly text: string;
   readonly html: string;
   readonly evidence: readonly LeafEvidence[];
-  /** Names of what went with it. */
+  /** Names of its attachments. */
   readonly files: readonly string[];
 }
 

@@ -33,7 +33,7 @@ export interface SetLine {
   readonly origin: string;
   /** As it is offered. */
   readonly here: string;
-  /** As it stands there. */
+  /** As it is there. */
   readonly there: string;
 }
 

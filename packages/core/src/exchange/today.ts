@@ -29,7 +29,7 @@ export interface TodayAnswer {
   }[];
   /** Statements of the platform that wait for a choice. */
   readonly statements: number;
-  /** Students whose address does not work, and those who paused nudges. */
+  /** Students with an address that does not work, and those who paused nudges. */
   readonly bounced: readonly TodayPerson[];
   readonly paused: readonly (Omit<TodayPerson, 'at'> & { readonly until: Instant | null })[];
 }
@@ -42,7 +42,7 @@ export interface AheadAnswer {
     readonly rules: readonly {
       readonly id: string;
       readonly name: string;
-      /** The rule’s rounds of that day. */
+      /** The rule’s rounds on that day. */
       readonly rounds: readonly Instant[];
       /** To students. */
       readonly nudges: number;
@@ -84,7 +84,7 @@ export interface TodayPerson {
 export interface TodayRound extends RoundSummary {
   readonly rule: string;
   readonly name: string;
-  /** How much the rule weighs as it stands now. */
+  /** How much the rule weighs as it is now. */
   readonly weight: RuleWeight;
   readonly nudged: readonly { readonly student: string; readonly name: string }[];
   /** Whom an alert of it was about; it went to others alone. */

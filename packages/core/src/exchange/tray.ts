@@ -16,7 +16,7 @@ export interface TrayLine {
   readonly step: number;
   readonly roundAt: Instant;
   readonly spellStart: Instant;
-  /** When what the rule found passes by itself, as far as is known now; null where nothing is known to end it. */
+  /** When what the rule found passes on its own, as far as is known now; null where nothing is known to end it. */
   readonly passesAt: Instant | null;
   /** Lines of one group wait for one decision, and go as one message where they go together (engine R11a); null for all others. */
   readonly together: string | null;
@@ -29,7 +29,7 @@ export interface TrayLine {
   readonly evidence: readonly LeafEvidence[];
   readonly evidenceNow: readonly LeafEvidence[];
   readonly to: readonly { readonly kind: RecipientKind; readonly name: string; readonly address: string }[];
-  /** Whose name it carries. */
+  /** The person in whose name it writes. */
   readonly from: string;
   readonly wording: string;
   /** The text that the instructor wrote for this one. */

@@ -33,7 +33,7 @@ export interface TrialPlan {
   readonly needed: readonly { readonly points: (typeof TRIAL_POINTS)[number]; readonly students: number }[];
   /** Different students who got it so far, in all courses below. */
   readonly reached: number;
-  /** Courses of the account whose wording has the same texts, this one first. */
+  /** Courses of the account that have a wording with the same texts, this one first. */
   readonly courses: readonly { readonly id: number; readonly name: string; readonly reached: number }[];
 }
 

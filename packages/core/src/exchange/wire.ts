@@ -77,15 +77,15 @@ export interface LimitSide {
   readonly sendAt: Instant | null;
 }
 
-/** Whether a course rings and sends as it should, and what stands in its way. */
+/** Whether a course rings and sends as it should, and what is in its way. */
 export interface StandingAnswer {
-  /** Mail of many messages on its way out: how many of them are dealt with; null while there is none. */
+  /** Mail of many messages on its way out: how many of them are dealt with; null while nothing is on its way. */
   readonly sending: { readonly done: number; readonly total: number } | null;
   /** Null while mail goes out. */
   readonly stopped: { readonly at: Instant; readonly by: string } | null;
   /** When the backup was made that this was restored from, until its mail is started: what waited then may have left since. */
   readonly copyFrom: Instant | null;
-  /** Messages that wait to leave, and rules whose round waits, for whatever reason. */
+  /** Messages that wait to leave, and rules with a round that waits, for any reason. */
   readonly queued: number;
   readonly overdue: readonly { readonly rule: string; readonly name: string; readonly since: Instant }[];
   readonly feed: {
@@ -167,12 +167,12 @@ export interface StudentAnswer {
   readonly pausedUntil: Instant | null;
   /** When the address last proved not to work. */
   readonly bouncedAt: Instant | null;
-  /** Where the student stands now: a measure's title and the fact behind it, in words. */
+  /** Where the student is now: a measure's title and the fact behind it, in words. */
   readonly facts: readonly {
     readonly title: string;
     readonly value: string;
     readonly fact: string;
-    /** Where the value stands among the class, where that is worth a word. */ readonly among: string | null;
+    /** Where the value is among the class, where that is worth a word. */ readonly among: string | null;
   }[];
   readonly lines: readonly StudentLine[];
   readonly story: Story;
@@ -182,7 +182,7 @@ export interface StudentAnswer {
   readonly outcome: TextResult;
 }
 
-/** How a rule stands with a student, and when it found them so far. */
+/** Whether a rule matches a student now, and when it found them so far. */
 export interface StudentRule {
   readonly rule: string;
   readonly name: string;
@@ -200,7 +200,7 @@ export const STARTING_ANEW = ['send', 'withdraw', 'unclear'] as const;
 /** What becomes of the messages that wait when mail is started again. */
 export type StartQueued = (typeof STARTING_ANEW)[number];
 export const MISSED_CHOICES = ['look', 'skip'] as const;
-/** Whether rounds that were missed meanwhile happen now, once, or not at all. */
+/** Whether rounds that were missed in the meantime happen now, once, or not at all. */
 export type MissedChoice = (typeof MISSED_CHOICES)[number];
 
 /** How far the demo's clock is moved on. */
@@ -214,7 +214,7 @@ export interface ClockAnswer {
   readonly demo: boolean;
   /** True while the demo's learning platform tells nothing. */
   readonly silent: boolean;
-  /** The address of the demo's learning platform; null where there is none. */
+  /** The address of the demo's learning platform; null if absent. */
   readonly campus: string | null;
 }
 
@@ -238,7 +238,7 @@ export interface WordingAnswer extends Wording {
   readonly files: readonly FileRef[];
   readonly letter: LetterSettings | null;
   readonly version: number;
-  /** Names of the rules whose steps use it. */
+  /** Names of the rules with steps that use it. */
   readonly usedBy: readonly string[];
   /** Whether a fair trial of its texts is running. */
   readonly onTrial: boolean;
@@ -255,7 +255,7 @@ export type MailTestAnswer = DeliveryOutcome;
 export interface PreviewAnswer {
   readonly student: string;
   readonly message: Message;
-  /** Names of what goes with it. */
+  /** Names of its attachments. */
   readonly files: readonly string[];
 }
 
@@ -274,7 +274,7 @@ export interface AwkwardAnswer {
 /** What the ingestion route says, row by row. */
 export interface IngestAnswer {
   readonly taken: number;
-  /** Rows whose id had been taken before: they changed nothing. */
+  /** Rows with an id that was already taken: they changed nothing. */
   readonly repeated: number;
   readonly refused: readonly { readonly path: string; readonly message: string }[];
 }

@@ -109,7 +109,7 @@ describe('what goes out comes back', () => {
         ] as const) {
           const again = bring(csv, own, kind);
           expect(again.report).toMatchObject({ new: 0, changed: 0, refused: [] });
-          // As the course itself reads it, whose moments are kept without its offset.
+          // As the course itself reads it: its times are stored without their offset.
           const draft = courseDraft(course, knownFrom([], []), Infinity);
           const options = { asOf: at('2026-11-01T00:00'), kind, add: { people: false, items: false } };
           const file = { name: 't.csv', content: { bytes: new TextEncoder().encode(csv) } };

@@ -17,7 +17,7 @@ export function gradebookTable(
     zone: course.timeZone,
     columns: [
       ...[text('ID'), text('First name'), text('Last name'), text('Section')],
-      // An item goes by its id where its title says not which it is.
+      // An item is named by its id where its title is ambiguous.
       ...items.map((i) => number(sameTitle(i.title) ? i.id : i.points === null ? i.title : `${i.title} (${i.points})`)),
       number('Course grade %'),
     ],

@@ -1,4 +1,4 @@
-/** Names of nobody: trees and birds, in an order that says nothing of whose they are. */
+/** Made-up names: trees and birds, in an order that reveals nothing about the people. */
 const FIRST = [
   ...['Alder', 'Aspen', 'Birch', 'Cedar', 'Elm', 'Fir', 'Hazel', 'Holly', 'Juniper', 'Larch', 'Laurel', 'Linden'],
   ...['Maple', 'Myrtle', 'Oak', 'Olive', 'Pine', 'Rowan', 'Spruce', 'Willow', 'Yew'],

@@ -16,7 +16,7 @@ export type ExportCell = string | number | null;
 export interface ExportTable {
   /** For the file and the sheet. */
   readonly name: string;
-  /** The zone of its times, which stands in their headings. */
+  /** The zone of its times, which is in their headings. */
   readonly zone: string;
   readonly columns: readonly ExportColumn[];
   readonly rows: Iterable<readonly ExportCell[]>;

@@ -1,4 +1,4 @@
-/** What stands in the columns of the table of students: measures with their parameters, what the log knows, and rules. */
+/** What is in the columns of the table of students: measures with their parameters, what the log knows, and rules. */
 import { z } from 'zod';
 import { leafSchemas } from '../conditions/condition.ts';
 import type { Course } from '../course/course.ts';

@@ -54,7 +54,7 @@ export class Gradebook {
   private readonly graded: Int32Array;
   private readonly due: Int32Array;
   private readonly possible: Float64Array;
-  /** The course grade of each student; NaN while there is none. */
+  /** The course grade of each student; NaN if absent. */
   private readonly courseGrades: Float64Array;
   /** Student by student, the grade within each group. */
   private readonly groupGrades: Float64Array;
@@ -174,7 +174,7 @@ export class Gradebook {
     return meanOf(this.about.students.map((_, row) => this.groupGrade(row, group) ?? NaN));
   }
 
-  /** How an item stands over the class. Whoever is excused or need not do it is in no count. */
+  /** The state of an item over the class. Anyone who is excused or need not do it is in no count. */
   summary(column: number): ItemSummary {
     return (this.summaries[column] ??= this.summarize(column));
   }

@@ -12,7 +12,7 @@ export interface Hint {
   readonly kind: HintKind;
   /** Ids in roster order; never empty. */
   readonly students: readonly string[];
-  /** What finds them, where that is a condition; Lookout opens with it. */
+  /** The condition that finds them, if there is one; Students opens with it. */
   readonly when: Condition | null;
   /** The title of the item it is about. */
   readonly item: string | null;
@@ -20,9 +20,9 @@ export interface Hint {
 
 /** What the log knows, for hints. */
 export interface HintFacts {
-  /** When each student last got a message; whoever is not in it never did. */
+  /** When each student last got a message; anyone who is not in it never did. */
   readonly lastSent: ReadonlyMap<string, Instant>;
-  /** Students of whom a reply waits for an answer. */
+  /** Students with a reply that waits for an answer. */
   readonly waiting: ReadonlySet<string>;
 }
 

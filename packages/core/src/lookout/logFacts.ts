@@ -5,7 +5,7 @@ import type { MessageState } from '../nudges/message.ts';
 import type { Value } from '../measures/values/value.ts';
 import type { LogColumn } from './columns.ts';
 
-/** The last nudge whose message left, or waits for the instructor. */
+/** The last nudge with a message that left, or that waits for the instructor. */
 export interface LastNudge {
   readonly nudge: number;
   readonly at: Instant;
@@ -20,7 +20,7 @@ export interface LastNudge {
 
 export interface StudentLog {
   readonly last: LastNudge | null;
-  /** Nudges whose message to the student left. */
+  /** Nudges with a message that left for the student. */
   readonly sent: number;
   readonly replies: number;
   /** Rounds in which a limit held a nudge back. */

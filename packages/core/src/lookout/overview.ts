@@ -1,4 +1,4 @@
-/** How a class stands as a whole, as of an instant: scores, submissions against their due instants, activity, what waits for a grade. */
+/** The state of a class as a whole at an instant: scores, submissions against their due instants, activity, what waits for a grade. */
 import { PARTICIPATION, VISITS } from '../activity/event.ts';
 import type { History } from '../activity/history.ts';
 import type { Course } from '../course/course.ts';

@@ -17,7 +17,7 @@ export interface RuleMatch {
   readonly evidence: string;
 }
 
-/** By id of the student; whoever does not match is not in it. */
+/** By id of the student; anyone who does not match is not in it. */
 export type RuleMatches = Readonly<Record<string, RuleMatch>>;
 
 /** The active students of a rule's audience who meet its condition at t. What was sent plays no part. */
@@ -33,7 +33,7 @@ export function ruleMatches(rule: Pick<Rule, 'when' | 'audience'>, facts: Facts,
   return found;
 }
 
-/** Whole calendar days for which somebody has matched; null for whoever does not. */
+/** Whole calendar days for which somebody has matched; null for anyone who does not. */
 export const daysMatched = (match: RuleMatch | undefined, at: Instant, calendar: CourseCalendar): Value =>
   match === undefined ? null : calendar.dayNumber(at) - calendar.dayNumber(match.since);
 
@@ -47,9 +47,9 @@ export const ruleBrushSchema = z.strictObject({
 });
 export type RuleBrush = z.infer<typeof ruleBrushSchema>;
 
-/** A range without bounds: whoever matches, however long. */
+/** A range without bounds: anyone who matches, however long. */
 export const MATCHING = { kind: 'range', low: null, high: null } as const;
-/** Nothing is known of whoever does not match. */
+/** Nothing is known of anyone who does not match. */
 export const NOT_MATCHING = { kind: 'unknown' } as const;
 
 /** What a brush on a rule asks, after “students who”. */

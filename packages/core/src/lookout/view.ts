@@ -56,7 +56,7 @@ export const viewSchema = z.strictObject({
     .default([]),
 });
 
-/** Reads a view and says everything that is wrong with it. */
+/** Reads a view and reports every problem. */
 export function parseView(draft: unknown): Parsed<LookoutView> {
   const parsed = viewSchema.safeParse(draft);
   if (!parsed.success) return { ok: false, problems: problemsOfIssues(parsed.error.issues, '') };
@@ -77,7 +77,7 @@ export const rulesIn = ({ columns, ruleBrushes }: Pick<LookoutView, 'columns' | 
   ...new Set([...columns.flatMap((c) => (c.kind === 'rule' ? [c.rule] : [])), ...ruleBrushes.map((b) => b.rule)]),
 ];
 
-/** A view of nothing but rules, whoever matches most of them for longest first. */
+/** A view of nothing but rules; students who match most of them for longest come first. */
 export const rulesView = (rules: readonly string[]): Pick<LookoutView, 'columns' | 'sort'> => ({
   columns: rules.slice(0, MOST_COLUMNS).map(ruleColumnOf),
   sort: [{ by: SORT_BY_RULES, down: true }],

@@ -15,7 +15,7 @@ export type DeliveryOutcome =
   /** The server takes no mail from us now. It says nothing about the message, which waits as it is. */
   | { readonly kind: 'unavailable'; readonly trouble: MailTrouble; readonly response: string };
 
-/** What keeps mail from leaving at all, for whoever runs the server; `sender` is about one course's own address. */
+/** What keeps mail from leaving at all, for anyone who runs the server; `sender` is about one course's own address. */
 export const MAIL_TROUBLES = ['notSet', 'password', 'encryption', 'unreachable', 'refused', 'sender'] as const;
 export type MailTrouble = (typeof MAIL_TROUBLES)[number];
 
@@ -32,7 +32,7 @@ export interface DeliveryError {
   readonly response: string;
   /** True where nothing was asked of the server: the message itself cannot be handed over. */
   readonly unsound?: boolean | undefined;
-  /** True where the wait was given up: whoever is slow may yet answer. */
+  /** True where the wait was given up: anyone who is slow may yet answer. */
   readonly late?: boolean | undefined;
   /** True where the server closed the line. */
   readonly dropped?: boolean | undefined;

@@ -1,6 +1,6 @@
 /**
  * The life of one message as a state machine. The server claims a message before it hands it to the mail server; when a
- * process dies in between nobody can know whether it left, so it stands as `uncertain` for the instructor.
+ * process dies in between nobody can know whether it left, so it is kept as `uncertain` for the instructor.
  */
 export const MESSAGE_STATES = [
   'queued',

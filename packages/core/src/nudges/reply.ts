@@ -3,7 +3,7 @@ export const REPLY_KINDS = ['reply', 'autoReply', 'bounce'] as const;
 export type ReplyKind = (typeof REPLY_KINDS)[number];
 
 export interface ReturnedMail {
-  /** The SMTP envelope's sender; empty for what a mail server sends by itself (RFC 5321 §4.5.5). */
+  /** The SMTP envelope's sender; empty for what a mail server sends on its own (RFC 5321 §4.5.5). */
   readonly envelopeFrom: string;
   /** Header values by lower-case name. */
   readonly headers: Readonly<Record<string, string | undefined>>;
@@ -42,7 +42,7 @@ export function withoutQuotes(text: string): string {
   return own === '' ? text.trim() : own;
 }
 
-/** What mail programs write above what they quote, in the languages of most of them; a line longer than this is none. */
+/** What mail programs write above a quotation, in the most common languages; a longer line is not such a line. */
 const LEADS = [
   /^On .+ wrote:$/,
   /^Am .+ schrieb .+:$/,

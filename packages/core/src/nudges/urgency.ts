@@ -1,8 +1,8 @@
-/** Which of the nudges that wait to show first: the one whose facts pass soonest, then the longest spell. */
+/** Which waiting nudge to show first: the one with facts that pass soonest, then the longest spell. */
 import type { Instant } from '../time/instant.ts';
 
 export interface Waiting {
-  /** When what was found passes by itself; null where nothing is known to end it. */
+  /** When what was found passes on its own; null where nothing is known to end it. */
   readonly passesAt: Instant | null;
   readonly spellStart: Instant;
 }

@@ -10,7 +10,7 @@ import { differenceOf, wilson, type Proportion } from './proportion.ts';
 export type GroupBy = { readonly of: 'section' } | { readonly of: 'field'; readonly name: string };
 
 export interface GroupHindsight {
-  /** Null for those whose section or column is blank. */
+  /** Null for students with a blank section or column. */
   readonly group: string | null;
   readonly counts: Readonly<Record<HindsightCell, number>>;
   /** Found, of those with the outcome; null when there are none. */

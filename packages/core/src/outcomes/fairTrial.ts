@@ -8,7 +8,7 @@ import { quantile } from './quantile.ts';
 /** Differences that one may want to see, in points of a hundred. */
 export const TRIAL_POINTS = [10, 20, 30] as const;
 
-/** How often each text stands in a block. */
+/** How often each text is in a block. */
 const PER_TEXT = 2;
 
 /**
@@ -113,7 +113,7 @@ export function neededFor(base: number, points: number): number {
   return studentsNeeded(base, other <= 1 ? other : base - points / 100);
 }
 
-/** How a trial stands. */
+/** The state of a trial. */
 export const TRIAL_STANDINGS = ['interim', 'done'] as const;
 
 /** Done when each text has had its students, or it was ended and nothing of it is open: until then a look is an interim one. */

@@ -5,7 +5,7 @@ import { at, factsOf, item, person, ruleOf } from '../testing/build.ts';
 import { hindsightInParts, type HindsightSpan } from './hindsight.ts';
 
 /**
- * Worked out by hand. The rule looks on Mondays at 9:30 from Sep 7 for five days of absence; whoever ends under 60 is worried
+ * Worked out by hand. The rule looks on Mondays at 9:30 from Sep 7 for five days of absence; anyone who ends under 60 is worried
  * about. p1 is away from Sep 6 (found Sep 14) and fails; p2 is away early (found Sep 7, never came) and fails; p3 comes all the
  * time and fails; p4 is away as p1 is and passes; p5 comes and passes; p6 has no grade; p7 enrolls on Oct 1 and fails, found in
  * their own story alone.

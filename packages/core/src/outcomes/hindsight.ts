@@ -30,7 +30,7 @@ export interface HindsightStudent {
   readonly leadDays: number | null;
 }
 
-/** `found` with the outcome · `missed` with it and not found · `needless`: found without it · `leftAlone`. */
+/** `found` with the outcome · `missed` despite the outcome · `needless`: found without it · `leftAlone`. */
 export const HINDSIGHT_CELLS = ['found', 'missed', 'needless', 'leftAlone'] as const;
 export type HindsightCell = (typeof HINDSIGHT_CELLS)[number];
 
@@ -40,7 +40,7 @@ export interface Hindsight {
   /** The rounds at which somebody may be found: how many, and the first; null for none. */
   readonly rounds: number;
   readonly firstRound: Instant | null;
-  /** Those of whom the outcome is known, in roster order. */
+  /** Students with a known outcome, in roster order. */
   readonly students: readonly HindsightStudent[];
   /** Of how many it is not known. */
   readonly unknown: number;

@@ -47,7 +47,7 @@ export interface Replayed {
   readonly audience: number;
   /** Days with a round, in order. */
   readonly days: readonly ReplayedDay[];
-  /** Those of whom something was decided, in roster order. */
+  /** Students with a decision, in roster order. */
   readonly students: readonly ReplayedStudent[];
   readonly nudges: number;
   readonly held: number;
@@ -64,7 +64,7 @@ export interface Replayed {
   readonly notice: Quartiles | null;
 }
 
-/** `until` bounds what is told of spells as well. */
+/** `until` bounds the spells as well. */
 export function* replayedInParts(
   rules: readonly Rule[],
   facts: Facts,

@@ -25,7 +25,7 @@ const TURNED: Partial<Readonly<Record<MeasureName, 'falls' | 'rises' | 'either'>
   completed: 'rises',
 };
 
-/** Whether an act can turn a leaf that stands as `holds` says: nobody can act to have something missing, or to be away. */
+/** Whether an act can turn a leaf in the state `holds`: nobody can act to have something missing, or to be away. */
 function canTurn(leaf: Leaf, holds: boolean): boolean {
   const way = TURNED[leaf.measure];
   if (way === undefined) return false;

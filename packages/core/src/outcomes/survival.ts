@@ -1,5 +1,5 @@
 /**
- * How long until something happens, of those of whom it is not known to the end as well: the product-limit estimate. Sources:
+ * Time to an event with right-censored observations: the product-limit estimate. Sources:
  * E. L. Kaplan and P. Meier, Journal of the American Statistical Association 53 (1958), 457–481; M. Greenwood's variance; the
  * band on the scale log(−log S), as engine O2 says.
  */
@@ -18,7 +18,7 @@ export interface CurvePoint {
   /** Of how many it was not yet known just before. */
   readonly atRisk: number;
   readonly acts: number;
-  /** The share of whom it has not happened, 0 to 1, with its 95% band. */
+  /** The share without the event so far, 0 to 1, with its 95% band. */
   readonly survival: number;
   readonly low: number;
   readonly high: number;

@@ -27,7 +27,7 @@ export interface TextResult {
   readonly replies: Proportion;
 }
 
-/** Two texts whose difference is more than chance would often make. */
+/** Two texts that differ by more than chance would often produce. */
 export interface BetterText {
   readonly what: 'returns' | 'replies';
   readonly better: number;

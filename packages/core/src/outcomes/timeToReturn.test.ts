@@ -88,7 +88,8 @@ describe('[O3] comparison spells', () => {
   test('begin at the decision that held back, say why, and are left out once the rule nudged before the act', () => {
     const story = { ...budget, events: [visit('p1', '2026-09-08T09:30'), visit('p2', '2026-09-14T09:30')] };
     const [, o] = outcomes(story, '2026-09-30T09:30', [first, held]);
-    // In later spells p1 and p2 are nudged as well; of Sep 6: p1 came back unwritten after 2 days. p2 was nudged on Sep 12 and came after it: left out. p3 was nudged on Sep 12: censored.
+    // In later spells p1 and p2 are nudged as well. For the spells of Sep 6: p1 came back after 2 days without a message; p2 was nudged on
+    // Sep 12 and came back later, so it is left out; p3 was nudged on Sep 12, so it is censored.
     expect(o!.comparison).toMatchObject({ spells: 2, reasons: { budget: 2 } });
     expect(o!.comparison.curve.map((p) => [p.days, p.atRisk, p.acts])).toEqual([[2, 2, 1]]);
     expect(o).toMatchObject({ nudges: 4, returned: 1 });

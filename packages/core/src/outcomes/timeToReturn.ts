@@ -15,7 +15,7 @@ export interface ReturnClock {
   readonly act: Instant | null;
 }
 
-/** A spell whose first decision was to hold back. */
+/** A spell with a first decision to hold back. */
 export interface WithheldSpell extends ReturnClock {
   readonly reason: string;
   /** When nudges of the same rule went in the same spell nevertheless. */
@@ -29,7 +29,7 @@ export interface TimeToReturn {
   /** Neither returned, nor are their two weeks over. */
   readonly open: number;
   readonly curve: readonly CurvePoint[];
-  /** Of how many it is not yet known at each of `RISK_DAYS`, so that one sees how little the end of a curve stands on. */
+  /** Of how many it is not yet known at each of `RISK_DAYS`, so that one sees how little the end of a curve rests on. */
   readonly atRisk: readonly number[];
 }
 
@@ -116,7 +116,7 @@ export interface RuleOutcomes extends TimeToReturn {
   readonly comparison: Comparison;
 }
 
-/** `decisions` are those of a replay, of all rules whose nudges may end a clock. */
+/** `decisions` are those of a replay, for all rules with nudges that may end a clock. */
 export function ruleOutcomes(
   rules: readonly Rule[],
   facts: HistoryFacts,
@@ -147,7 +147,7 @@ export function ruleOutcomes(
 
 type Withheld = Extract<Decision, { outcome: 'withheld' }>;
 
-/** Spells of one rule whose first decision was to hold back, with when nudges of the rule went in them nevertheless. */
+/** Spells of one rule that began with a decision to hold back, with the times of nudges that were sent in them all the same. */
 function withheldFirst(decisions: readonly Decision[]): { first: Withheld; sent: Instant[] }[] {
   const spells = new Map<string, Decision[]>();
   for (const d of decisions) {

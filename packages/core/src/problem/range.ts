@@ -1,4 +1,4 @@
-/** The numbers that something may be: read by whoever parses it, by its field, and by whoever drags it. */
+/** The numbers that something may be: read by the code that parses it, by its field, and by the code that drags it. */
 import { z } from 'zod';
 
 export interface Range {
@@ -34,7 +34,7 @@ export const rangeError =
   ({ input }: { readonly input?: unknown }): string | undefined =>
     typeof input === 'number' ? (outOfRange(input, range) ?? undefined) : undefined;
 
-/** A number of the range, with its bounds for whoever reads the schema. */
+/** A number of the range, with its bounds for anyone who reads the schema. */
 export function numberIn(range: Range): z.ZodNumber {
   let schema = range.whole ? z.int('Type a whole number') : z.number();
   if (range.min !== null) schema = schema.min(range.min, `At least ${written(range.min)}`);

@@ -2,7 +2,7 @@
 import { z } from 'zod';
 import type { Range } from './range.ts';
 
-/** What stands inside of a default, an optional, a nullable or a transformed one. */
+/** What is inside of a default, an optional, a nullable or a transformed one. */
 function inner(schema: z.ZodType): z.ZodType {
   if (schema instanceof z.ZodDefault || schema instanceof z.ZodOptional || schema instanceof z.ZodNullable) {
     return inner(schema.unwrap() as z.ZodType);

@@ -1,4 +1,4 @@
-/** Every number of a rule in one list, for a copy whose numbers are all changed at once. */
+/** Every number of a rule in one list, for a copy with all numbers changed at once. */
 import type { Course } from '../course/course.ts';
 import { numberFrom, type Range } from '../problem/range.ts';
 import { DAYS_RANGE } from '../time/duration.ts';
@@ -11,7 +11,7 @@ import { leafClause } from '../conditions/sentence.ts';
 import { TIMES_RANGE, type Rule } from './rule.ts';
 
 export interface RuleNumber {
-  /** Where it stands: `when.all[0].value`. */
+  /** Its place: `when.all[0].value`. */
   readonly path: string;
   /** What it is part of: the condition's own words, "Step 2". */
   readonly of: string;

@@ -68,7 +68,7 @@ export const nudgeWords = (rule: Rule): string =>
 export const ruleSentence = (rule: Rule, course: Course): string => wordsOf(ruleParts(rule, course));
 
 export interface RulePart extends SentencePart {
-  /** `frame` is what stands between the others. */
+  /** `frame` is what is between the others. */
   readonly about: 'frame' | 'rhythm' | 'run' | 'audience' | 'who' | 'when' | 'from' | 'repeat' | 'weight' | 'steps';
 }
 

@@ -14,7 +14,7 @@ interface TargetJson {
   readonly rules?: readonly unknown[];
 }
 
-/** `merged` is the target's file with what came along; what names nothing there stands in the report alone. */
+/** `merged` is the target's file with what came along; what names nothing there is in the report alone. */
 export function carryScenario(
   source: Scenario,
   target: Scenario,

@@ -37,7 +37,7 @@ const courseSchema = z
     breaks: listSchema(breakSchema, BOUNDS.breaks, 'breaks').default([]),
     groupWeights: z.record(z.string(), finite.nonnegative()).nullish(),
     marks: z.record(z.string(), finite).default({}),
-    /** Percent of the points possible by letter, as [F11] says; the common scale where there is none. */
+    /** Percent of the points possible by letter, as [F11] says; the common scale if the course has none of its own. */
     letters: z.record(z.string().max(12), finite.nonnegative()).nullish(),
   })
   .refine((c) => c.start <= c.end, { path: ['end'], message: 'The course ends before it begins' })
@@ -149,7 +149,7 @@ const entryOf = (x: unknown): Entry => (typeof x === 'object' && x !== null ? (x
 const listOf = (x: unknown): readonly unknown[] => (Array.isArray(x) ? (x as unknown[]) : []);
 const textOf = (x: unknown): string | null => (typeof x === 'string' ? x : null);
 
-/** A file whose shape nobody has vouched for, as far as it says which names are in it and which it uses. */
+/** A file that is not validated yet: only the names it defines and the names it uses are read. */
 class RawScenario {
   private readonly json: Entry;
 

@@ -146,7 +146,7 @@ function written(decisions: readonly Decision[], rules: readonly Rule[], facts: 
   };
 }
 
-/** A leaf's evidence without the fact behind it, whose instants have no fixed form in the file. */
+/** A leaf's evidence without the fact behind it, as its instants have no fixed form in the file. */
 function writtenEvidence({ fact: _fact, ...leaf }: LeafEvidence): object {
   return leaf;
 }

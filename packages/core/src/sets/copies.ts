@@ -11,7 +11,7 @@ import type { Wording } from '../wording/wording.ts';
 export interface Way {
   readonly source: Course;
   readonly target: Course;
-  /** The target's item by the source's; null where it has no match. What is only alike is none before somebody said so. */
+  /** The target's item by the source's; null without a match. A similar item is not a match before somebody confirms it. */
   readonly items: ReadonlyMap<string, string | null>;
   /** What looks alike and waits for a yes. */
   readonly proposed: readonly ItemMatch[];

@@ -1,4 +1,4 @@
-/** Three ways: what a copy came from, what was changed here, what stands there. Nothing is overwritten without a word. */
+/** Three ways: what a copy came from, what was changed here, what is there. Nothing is overwritten without a word. */
 import { isSame } from '../course/changes.ts';
 import type { Parts } from './parts.ts';
 

@@ -10,13 +10,13 @@ import { compareParts, mergeParts, type PartLine } from './threeWays.ts';
 export interface Merged {
   /** With both people's changes; where both changed a part it says what the draft says. */
   readonly parts: Parts;
-  /** Parts that were saved meanwhile, those that the draft changed, and those that both did. */
+  /** Parts that were saved in the meantime, those that the draft changed, and those that both did. */
   readonly theirs: readonly string[];
   readonly own: readonly string[];
   readonly both: readonly PartLine[];
 }
 
-/** `base` is what the draft was begun from, `saved` what stands now. */
+/** `base` is what the draft was begun from, `saved` what is now. */
 export function mergeMeanwhile(base: Parts, own: Parts, saved: Parts): Merged {
   const lines = compareParts(base, own, saved);
   const of = (state: PartLine['state']) => lines.filter((l) => l.state === state);

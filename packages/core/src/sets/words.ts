@@ -35,7 +35,7 @@ export function partTitle(part: string): string {
   return TITLES[part] ?? part;
 }
 
-/** What a part of a rule says; empty where there is none. `wording` gives a wording's name. */
+/** What a part of a rule says; empty if absent. `wording` gives a wording's name. */
 export function rulePartWords(part: string, value: unknown, course: Course, wording: (id: string) => string): string {
   if (value === undefined || value === null) return '';
   switch (part) {

@@ -1,4 +1,4 @@
-/** A starter: a common need, filled in for a course as it stands, to be changed in its sentence like any rule. */
+/** A starter: a common need, filled in for a course as it is, to be changed in its sentence like any rule. */
 import type { Course } from '../course/course.ts';
 import type { Instant } from '../time/instant.ts';
 import type { Rule } from '../rules/rule.ts';

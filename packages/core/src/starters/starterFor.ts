@@ -1,7 +1,7 @@
 /** Which starter's words fit a rule that looks for one thing: by what its measure is about. */
 import type { MeasureCall } from '../measures/values/measure.ts';
 
-/** The id of a starter whose first wording claims nothing that the measure does not know. */
+/** The id of a starter with a first wording that claims only what the measure knows. */
 export function starterFor({ measure, of }: Pick<MeasureCall, 'measure' | 'of'>): string {
   switch (measure) {
     case 'missing':

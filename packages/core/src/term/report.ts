@@ -1,4 +1,4 @@
-/** What became of the term: every rule with what it sent, what came of that, what limits held back, and how well it found whom one worries about. */
+/** What became of the term: every rule with what it sent, the outcome, what limits held back, and how well it found worried-about students. */
 import type { Facts } from '../measures/facts/facts.ts';
 import { hindsightInParts, type Hindsight } from '../outcomes/hindsight.ts';
 import { valuesToTry } from '../outcomes/variedReplay.ts';

@@ -66,7 +66,7 @@ export interface RuleHindsight {
 export interface TermReport {
   readonly at: Instant;
   readonly students: number;
-  /** Of whom the outcome is known, and who has it. */
+  /** Students with a known outcome, and those who have it. */
   readonly known: number;
   readonly worried: number;
   /** Of those, whom no rule found. */

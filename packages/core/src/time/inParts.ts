@@ -1,5 +1,5 @@
 /**
- * A long computation in parts: whoever runs it may let others have their turn in between, or stop. A part may say which share
+ * A long computation in parts: anyone who runs it may let others have their turn in between, or stop. A part may say which share
  * of the whole is done, 0 to 1.
  */
 export type InParts<T> = Generator<number | void, T, void>;

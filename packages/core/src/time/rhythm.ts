@@ -74,7 +74,7 @@ export function roundInstants(
   return termRounds(rhythm, calendar).filter((t) => t >= from && t <= until);
 }
 
-/** Rhythms of a course whose rounds are kept: recurrences are slow to lay out, and asked for at every round and replay. */
+/** Schedules of a course with cached rounds: recurrences are slow to expand, and needed at every round and replay. */
 const MOST_RHYTHMS = 200;
 const laidOut = new WeakMap<CourseCalendar, LRUCache<string, readonly Instant[]>>();
 
@@ -112,7 +112,7 @@ function layOut(rhythm: Rhythm, calendar: CourseCalendar): Instant[] {
   );
 }
 
-/** The first instant of the rhythm after t, or null when there is none left. */
+/** The first instant of the schedule after t, or null after its end. */
 export function nextRound(rhythm: Rhythm, calendar: CourseCalendar, after: Instant): Instant | null {
   return termRounds(rhythm, calendar).find((t) => t > after) ?? null;
 }

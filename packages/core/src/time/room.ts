@@ -1,6 +1,6 @@
 /**
  * Room to collect numbers in, used again and again, so that what is handed out is no longer than it need be. A room belongs to
- * whoever took it until it hands out: another who begins meanwhile gets another.
+ * the caller that took it until it hands out: a second caller in between gets another.
  */
 const free: number[][] = [];
 

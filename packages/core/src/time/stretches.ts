@@ -87,7 +87,7 @@ export function placeFrom(instants: readonly Instant[], t: Instant, from = 0): n
   return lo;
 }
 
-/** Where the stretch with start ≤ t stands (an even index), or -1. */
+/** The index of the stretch with start ≤ t (an even number), or -1. */
 function indexBefore(a: Stretches, t: Instant): number {
   let lo = 0;
   let hi = a.length / 2;
@@ -101,7 +101,7 @@ function indexBefore(a: Stretches, t: Instant): number {
   return (lo - 1) * 2;
 }
 
-/** Where the stretch that holds t stands (an even index), or -1. Bounds: start ≤ t < end. */
+/** The index of the stretch that contains t (an even number), or -1. Bounds: start ≤ t < end. */
 export function placeAt(a: Stretches, t: Instant): number {
   const i = indexBefore(a, t);
   return i >= 0 && t < a[i + 1]! ? i : -1;

@@ -53,7 +53,7 @@ export type CheckCode = (typeof CHECK_CODES)[number];
 
 export interface CheckedAgainst {
   readonly course: Course;
-  /** The rules whose steps use the words. */
+  /** The rules with steps that use the words. */
   readonly rules: readonly Rule[];
   readonly now: Instant;
 }

@@ -92,7 +92,7 @@ function noFallback(words: Words): Check[] {
     usesOf(parseLiquid(words[path], path, [])?.templates ?? []).flatMap(({ field, quote, bare }): Check[] => {
       if (!bare || ALWAYS.has(field) || linkedItem(field) !== null) return [];
       const fallback = FALLBACKS[dueItem(field) === null ? field : 'item.due'];
-      // The other filters stay; what they make of nothing is nothing, and the fallback stands for that.
+      // The other filters stay; what they make of nothing is nothing, and the fallback takes its place.
       const to = fallback && quote.replace(/\s*(-?}})$/, ` | default: "${fallback}" $1`);
       return [
         {

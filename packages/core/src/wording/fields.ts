@@ -96,7 +96,7 @@ const field = ofKind('value');
 const list = ofKind('list');
 const link = ofKind('link');
 
-/** Items and columns of the course are fields too, one each: `link["lab-3"]`. What stands in the brackets, or null for other fields. */
+/** Items and columns of the course are fields too, one each: `link["lab-3"]`. What is in the brackets, or null for other fields. */
 function namedIn(scope: 'link' | 'due' | 'column'): (field: string) => string | null {
   const written = new RegExp(`^${scope}(?:\\.([\\w-]+)|\\['((?:[^'\\\\]|\\\\.)+)'\\]|\\["((?:[^"\\\\]|\\\\.)+)"\\])$`);
   return (field) => {
@@ -108,7 +108,7 @@ function namedIn(scope: 'link' | 'due' | 'column'): (field: string) => string | 
 /** The item that a link field names, or null for a field of another kind. */
 export const linkedItem = namedIn('link');
 
-/** The item whose due date a field says, or null for a field of another kind. */
+/** The item of a due date field, or null for a field of another kind. */
 export const dueItem = namedIn('due');
 
 /** The column that a field names, or null for a field of another kind. */

@@ -45,7 +45,7 @@ export interface LiquidTemplate {
   readonly variables: readonly string[];
 }
 
-/** Parses a template; what is wrong with it becomes a problem at `path`, with its line and a plain sentence. */
+/** Parses a template; each error becomes a problem at `path`, with its line and a plain sentence. */
 export function parseLiquid(source: string, path: string, problems: Problem[]): LiquidTemplate | null {
   try {
     const templates = engine.parse(source);

@@ -9,7 +9,7 @@ import type { Instant } from '../time/instant.ts';
 import { dayWords, timeWords } from '../time/words.ts';
 import { linkMark } from './markup.ts';
 
-/** Of whom and when a list speaks. */
+/** The students and the time that a list is about. */
 export interface ListContext {
   readonly facts: Facts;
   /** Roster index of the student. */
@@ -102,7 +102,7 @@ export function scoreList(context: ListContext): string | null {
 
 /**
  * Topics in which the student's points so far are under the mastery mark, the weakest first, each with the course's pages
- * and practice sets on it that are released; null where there is none.
+ * and practice sets on it that are released; null if absent.
  */
 export function topicList(context: ListContext): string | null {
   const { course } = context.facts;

@@ -26,13 +26,13 @@ const ADDRESS = /^(?:https?:\/\/|mailto:)[^\s<>"]+$/;
 /** An address of the web or of a mailbox, as a typed link can hold it: brackets would end it. */
 export const isTypedAddress = (url: string): boolean => ADDRESS.test(url) && !/[()]/.test(url);
 
-/** A link as it stands in marked text; without an address, or with one of another kind, its words alone. */
+/** A link as it is in marked text; without an address, or with one of another kind, its words alone. */
 export function linkMark(text: string, url: string | null | undefined): string {
   const words = withoutMarks(text);
   return url && ADDRESS.test(url) ? `${LINK}${words}${MIDDLE}${withoutMarks(url)}${END}` : words;
 }
 
-/** A picture, a link, strong words and emphasis as they are typed; each with what stands in it. */
+/** A picture, a link, strong words and emphasis as they are typed; each with what is in it. */
 export const TYPED_PICTURE = /!\[([^[\]\n]*)\]\(picture:([\w-]+)\)/;
 export const TYPED_LINK = /\[([^[\]\n]+)\]\(((?:https?:\/\/|mailto:)[^\s()<>"]+)\)/;
 export const TYPED_STRONG = /\*\*(?=\S)((?:[^*\n]|\*(?!\*))*?[^\s*]\*?)\*\*(?!\*)/;

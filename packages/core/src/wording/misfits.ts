@@ -154,7 +154,7 @@ const isTyped = (item: Item, { subject, text }: Words): boolean =>
 
 const isNamed = (item: Item, words: Words): boolean => {
   const all = `${words.subject}\n${words.text}`;
-  // Only what has a due date stands in these lists.
+  // Only what has a due date is in these lists.
   if (item.dueAt !== null && /\bstudent\.(missing|due_soon)_(items|list)/.test(all)) return true;
   return /\bitem\.\w/.test(all) || all.includes(`["${item.id}"]`) || isTyped(item, words);
 };

@@ -181,7 +181,7 @@ function parseTemplate(source: string, path: string, problems: Problem[]): Liqui
   return parsed;
 }
 
-/** The field whose name is closest, if it is close at all. */
+/** The field with the closest name, if any is close. */
 function nearest(name: string): string | null {
   const [best] = [...FIELD_NAMES]
     .map((known) => ({ known, edits: distance(name, known) }))

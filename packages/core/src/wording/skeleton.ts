@@ -9,7 +9,7 @@ import { textsOf, type Wording } from './wording.ts';
 /** Fields that stand in a salutation or a signature; all others are content. */
 const NAMING =
   /\{\{-?\s*(?:student\.(?:first|last|full)_name|reader\.name|sender\.(?:name|signature)|course\.(?:code|title))\b[^{}]*\}\}/g;
-/** A condition's own tags; what stands between them counts. */
+/** A condition's own tags; what is between them counts. */
 const TAGS = /\{%[^{}%]*%\}/g;
 const EMPTY_WORDS: ReadonlySet<string> = new Set(
   'dear hello hi hey good morning afternoon evening warmly best regards kind wishes sincerely yours truly cheers thanks thank you all'.split(

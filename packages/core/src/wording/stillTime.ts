@@ -28,7 +28,7 @@ export function stillTime(words: Words, { course, rules, now }: CheckedAgainst):
   return [];
 }
 
-/** The item that a rule is about, the last due of several; null where it stops by itself, or is about none with a due date. */
+/** The item that a rule is about, the last due of several; null where it stops on its own, or is about none with a due date. */
 function lastDueOf(rule: Rule, course: Course): { readonly title: string; readonly at: number } | null {
   const leaves = leavesOf(rule.when);
   if (leaves.some((l) => BEFORE_DUE.has(l.measure))) return null;

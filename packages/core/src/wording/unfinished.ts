@@ -24,7 +24,7 @@ function broken(text: string): string[] {
 
 /** Finds the parts of a subject or a text that look unfinished, without duplicates. */
 export function unfinishedParts(text: string): readonly string[] {
-  // A field stands for what it becomes.
+  // A field represents what it becomes.
   const plain = text.replace(FIELDS, ' … ').replace(ESCAPES, '');
   const found = [...plain.matchAll(BRACKETS), ...plain.matchAll(REMINDERS)].map(([part]) => part);
   return [...new Set([...found, ...broken(plain)])].slice(0, MOST_PARTS);

@@ -1,4 +1,4 @@
-/** Where a template writes which merge field, and whether something stands there for a student without a value. */
+/** Where a template writes which merge field, and whether something is there for a student without a value. */
 import { CaseTag, IfTag, Output, UnlessTag, type Template, type Token } from 'liquidjs';
 
 export interface FieldUse {

@@ -17,7 +17,7 @@ export interface Copy extends Variant {
   readonly to: CopyReader;
 }
 
-/** A file that was taken in: it goes with the message, or stands in it as a picture. */
+/** A file that was taken in: it goes with the message, or is in it as a picture. */
 export interface FileRef {
   /** Named for what is in it, so that the same file is kept once. */
   readonly id: string;
@@ -48,7 +48,7 @@ export interface Wording extends Variant {
   readonly variants?: readonly Variant[] | undefined;
   /** Own words for third parties. */
   readonly copies?: readonly Copy[] | undefined;
-  /** Files that go with it. */
+  /** Its attachments. */
   readonly files?: readonly FileRef[] | undefined;
   readonly letter?: LetterSettings | null | undefined;
 }

@@ -26,7 +26,7 @@ interface Wanted {
   readonly limit: number;
 }
 
-/** Everybody who stands in a log, by the name of today: to choose from, and to find by. */
+/** Everybody who is in a log, by the name of today: to choose from, and to find by. */
 async function peopleOf(em: Em, course: number | null): Promise<ReadonlyMap<Actor, string>> {
   const distinct = em.getKnex()('act').distinct('by');
   if (course !== null) void distinct.where({ course });

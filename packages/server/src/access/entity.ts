@@ -13,7 +13,7 @@ export const Account = defineEntity({
     email: p.string().unique(),
     name: p.string(),
     passwordHash: p.text(),
-    /** Where mail reaches somebody who came by a launch, and whose `email` is none; null for all others. */
+    /** Where mail reaches a person who came by a launch and has no `email`; null for all others. */
     reachedAt: p.string().nullable(),
     createdAt: instantColumn(),
     /** How often they get a mail about their courses, and when the next one is due. */
@@ -25,7 +25,7 @@ export const Account = defineEntity({
     totp: p.text().nullable(),
     /** The period of the last code that was taken: a code works once. */
     totpUsed: p.integer().nullable(),
-    /** Made through an invitation whose link somebody else has seen: until a mailed link proves its address, it may be theirs. */
+    /** Made through an invitation with a link that another person has seen: unproven until a mailed link proves its address. */
     isUnproven: p.boolean().default(false),
     /** Seconds that what they send by hand waits before it leaves; 0 for none. */
     sendDelay: p.integer().default(SEND_DELAY),
@@ -135,7 +135,7 @@ export const TokenRow = defineEntity({
     /** SHA-256. */
     hash: p.string().unique(),
     capabilities: p.json<readonly Capability[]>(),
-    /** What a platform tells with it, of those that the course’s data page makes; null for all others. */
+    /** What a platform sends along, for those made by the course’s data page; null for all others. */
     feeds: oneOf(FEEDS).nullable(),
     /** Null for those that were there before anybody could make one. */
     madeBy: p.integer().nullable(),
@@ -198,7 +198,7 @@ export const LinkRow = defineEntity({
 });
 export type LinkRow = Readonly<InferEntity<typeof LinkRow>>;
 
-/** A code for whoever lost their second factor: it works once. */
+/** A code for anyone who lost their second factor: it works once. */
 export const RecoveryRow = defineEntity({
   name: 'RecoveryRow',
   tableName: 'recovery_code',
@@ -259,7 +259,7 @@ export const SessionRow = defineEntity({
   properties: {
     id: p.string().primary(),
     data: p.text(),
-    /** Whose it is; null before anybody signed in. */
+    /** Its account; null before anybody signed in. */
     account: p.integer().nullable().index(),
     since: instantColumn().default(0),
     /** To the minute. */

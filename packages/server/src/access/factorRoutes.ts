@@ -47,7 +47,7 @@ export function factorRoutes(door: Door, services: AccountServices, { answer, tr
     if (base === null) throw new AppError('noPublicAddress');
     return partyOf(base);
   };
-  /** Whoever has one now need not set one up any more. */
+  /** Anyone who has one now need not set one up any more. */
   const isSet = (req: Request) => {
     if (req.session.mustSetFactor) req.session.mustSetFactor = false;
   };

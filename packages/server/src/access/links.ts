@@ -11,7 +11,7 @@ export const WORKS_FOR = { invitation: 7 * DAY, password: HOUR } as const;
 type Kind = keyof typeof WORKS_FOR;
 type What = Pick<LinkRow, 'email'> & Partial<Pick<LinkRow, 'course' | 'role' | 'by'>>;
 
-/** Its secret stands behind the `#`, which no browser sends to any server and no log keeps. */
+/** Its secret is behind the `#`, which no browser sends to any server and no log keeps. */
 export const linkOf = (base: string, kind: Kind, secret: string): string => `${base}/${kind}#${secret}`;
 
 /** Makes one, and gives its secret, which is not kept. */

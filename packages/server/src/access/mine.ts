@@ -24,7 +24,7 @@ export async function termsOf(em: Em, course: number): Promise<AccessTerms> {
 
 const partOf = (role: AccessRole, terms: AccessTerms): Part => ({ role, may: new Set(capabilitiesOf(role, terms)) });
 
-/** Null for a course that is none of theirs. */
+/** Null for a course that they may not enter. */
 export async function partIn(em: Em, account: number, course: number): Promise<Part | null> {
   const access = await em.findOne(Access, { account, course }, FRESH);
   return access && partOf(access.role, await termsOf(em, course));

@@ -40,7 +40,7 @@ export function accountRoutes(door: Door, services: AccountServices, options: Ac
   factorRoutes(door, services, { answer, tries, signIns });
   forgottenRoutes(door, services);
 
-  /** The account of an address, whose password was typed and fits. Throws `wrongPassword`, `tooManyAttempts`, `tooManyRequests`. */
+  /** The account of an address with the right password. Throws `wrongPassword`, `tooManyAttempts`, `tooManyRequests`. */
   const showPassword = async (req: Request, email: string, password: string): Promise<Account> => {
     const address = req.ip ?? '';
     const row = await orm.em.fork().findOne(Account, { email });
@@ -91,7 +91,7 @@ export function accountRoutes(door: Door, services: AccountServices, options: Ac
     req.session.shownAt = wallClock();
   });
 
-  /** A new password, by whoever knows the old one; every other browser is signed out. */
+  /** A new password, for a person who knows the old one; every other browser is signed out. */
   door.on(contract.access.password, async ({ body: input, account, req }) => {
     const { email } = await showPassword(req, await emailOf(account), input.old);
     mustNotBeCommon(input.password, email);
@@ -170,7 +170,7 @@ export function accountRoutes(door: Door, services: AccountServices, options: Ac
   );
 }
 
-/** A link for whoever forgot their password. What is answered says nothing about who has an account. */
+/** A link for anyone who forgot their password. What is answered says nothing about who has an account. */
 function forgottenRoutes(door: Door, services: AccountServices): void {
   const { orm, linkBase, logger } = services;
   // Every one counts, whatever it is answered.

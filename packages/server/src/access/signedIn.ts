@@ -30,7 +30,7 @@ export interface AccountOptions {
   readonly attempts?: number;
   /** Between two answers to an address that is slowed, in ms. */
   readonly slowedEvery?: number;
-  /** Typed by whoever makes the first account, where the server can be reached from elsewhere. */
+  /** Typed by the person who makes the first account, where the server can be reached from elsewhere. */
   readonly firstCode?: string | null;
 }
 

@@ -32,7 +32,7 @@ declare module 'express-session' {
     /** What is being set up and not confirmed yet. */
     totp: string;
     challenge: string;
-    /** Begun by a launch of a learning platform: it reaches the courses of that deployment alone. */
+    /** Begun by a launch of a learning platform: it reaches only the courses of its deployment. */
     launch: LaunchSession['launch'];
     /** Of a student whom a platform launched: their own page, and nothing else. */
     student: NonNullable<LaunchSession['student']>;
@@ -70,7 +70,7 @@ export async function beginLaunch(req: Request, res: Response, session: LaunchSe
   Object.assign(req.session, { ...session, shownAt: wallClock() });
   Object.assign(req.session.cookie, { secure: true, sameSite: 'none', partitioned: true });
   await keep(req);
-  // In a window of its own, whoever was signed in there is no more: two people may share a browser.
+  // In a window of its own, the person who was signed in there is signed out: two people may share a browser.
   if (req.get('sec-fetch-dest') !== 'iframe')
     res.append('set-cookie', `${SESSION_COOKIE}=; Max-Age=0; Path=/; HttpOnly`);
   if (req.secure) return;

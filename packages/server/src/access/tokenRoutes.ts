@@ -27,7 +27,7 @@ export function tokenRoutes(door: Door, { orm, reading }: AccountServices): void
 
   door.on(contract.people.makeToken, async ({ course, account, body: { name, capabilities, endsOn } }) => {
     const now = wallClock();
-    // To the end of that day, wherever one is: the day after, at noon in Greenwich.
+    // To the end of the day anywhere on Earth: the day after, at noon in Greenwich.
     const endsAt = endsOn === null ? null : Date.parse(`${endsOn}T12:00:00Z`) + DAY;
     if (endsAt !== null && endsAt - DAY < now - DAY)
       throw new AppError('invalidInput', [{ path: 'endsOn', code: 'past', message: 'Choose a day after today' }]);

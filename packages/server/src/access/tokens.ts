@@ -64,7 +64,7 @@ export async function replaceFeedToken(tx: Tx, course: number, feeds: Feed, made
 export const hasFeedToken = async (em: Em, course: number, feeds: Feed): Promise<boolean> =>
   (await em.count(TokenRow, { course, feeds, revokedAt: null })) > 0;
 
-/** One whose secret is known already. */
+/** A secret that is known already. */
 export const keepFeedToken = (tx: Tx, course: number, hash: string) =>
   insertRow(tx, tokenHolds, {
     ...{ course, hash, name: FEED_NAMES.activity, capabilities: MAY_FEED, feeds: 'activity' },

@@ -193,7 +193,7 @@ export class Tries {
   }
 }
 
-/** Forgets counters whose window is over, and pairs that are known no longer. */
+/** Removes expired counters, and pairs that are no longer known. */
 export const forgetTries = (orm: Orm, now = wallClock()): Promise<number> =>
   inTransaction(orm, async (tx) => {
     await removeRows(tx, knownPairHolds, { until: { $lte: now } });

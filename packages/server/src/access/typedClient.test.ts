@@ -1,4 +1,4 @@
-/** A program whose types were made from openapi.json alone, by a generator that knows nothing of this project. */
+/** A program with types made from openapi.json alone, by a generator that knows nothing of this project. */
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { cpSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import type { Server } from 'node:http';

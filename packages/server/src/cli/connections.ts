@@ -42,7 +42,7 @@ export const onConnections = (config: Config, work: (services: Pulling) => Promi
     }
   });
 
-/** Where the demo's clock stands; null for a folder that is none of a demo. */
+/** The time of the demo's clock; null for a folder without a demo. */
 function demoClock(data: string): number | null {
   const file = join(data, 'demo-clock.json');
   if (!existsSync(file)) return null;

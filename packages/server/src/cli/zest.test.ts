@@ -237,7 +237,7 @@ test('[K1, K2, K3, K4, K5, K6] carries what was decided in one scenario into ano
   const written = JSON.parse(readFileSync(out, 'utf8')) as typeof target & { rules: object[] };
   expect(written.rules).toMatchObject([{ id: 'drift' }, { id: 'drift-2', status: 'paused', when: { item: 'l3' } }]);
   expect({ ...written, settings: 0, rules: 0 }).toEqual({ ...target, settings: 0, rules: 0 });
-  // What was written is a scenario; nothing in it rings by itself.
+  // What was written is a scenario; nothing in it rings on its own.
   expect(zest('replay', out, '--rule', 'drift-2').code).toBe(0);
 
   const match = (told: unknown) => {

@@ -95,7 +95,7 @@ describe('a first pull', () => {
     expect(pulled.refused).toHaveLength(MOST_REFUSED + 50);
     const card = async () => {
       const cards = (await ada.get('/api/v1/courses/1/sources').expect(200)).body as SourceCard[];
-      // Its moments are told by the course's clock, which stands still here while the real one goes on.
+      // Its times follow the course's clock, which is stopped here while the real one runs.
       const { addedAt: _added, heardAt: _heard, nextAt: _next, ...rest } = cards[0]!;
       return rest;
     };
@@ -370,7 +370,7 @@ describe('the classes of a service', () => {
       ],
       courses: [{ id: 1, code: 'NAV 120', title: 'Coastal Navigation' }],
     });
-    // What keeps it from telling stands at the field that an administrator mends.
+    // What keeps it from answering is shown at the field that an administrator corrects.
     const refused = await asked({ ...service, clientSecret: 'another' }).expect(400);
     expect(refused.body).toMatchObject({ problems: [{ path: 'base', code: 'unauthorized' }] });
   });

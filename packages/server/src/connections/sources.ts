@@ -22,7 +22,7 @@ import { inCourse } from '../course/lock.ts';
 /** The first hour of a night and how long it is, in UTC: hundreds of courses are asked at a minute of their own each. */
 const NIGHT = { from: 2 * HOUR, long: 4 * HOUR };
 
-/** When a source is asked next by itself: a service each hour; a platform, which tells at each launch, each night. */
+/** When a source is asked next on its own: a service each hour; a platform, which tells at each launch, each night. */
 export const nextAfter = (kind: SourceRow['kind'], now: number): number =>
   kind === 'oneroster' ? now + HOUR : Math.ceil(now / DAY) * DAY + NIGHT.from + Math.floor(Math.random() * NIGHT.long);
 /** Sources that are asked at a time. */
@@ -59,7 +59,7 @@ export async function addSource(
     const now = wallClock();
     const row = await insertRow(tx, sourceHolds, {
       ...{ course, kind, settings, secret: sealOutside.close(clientSecret) },
-      // First by a button or a command; by itself an interval later.
+      // First by a button or a command; on its own an interval later.
       ...{ addedAt: now, nextAt: nextAfter(kind, now) },
     });
     return row.id;
@@ -76,10 +76,10 @@ export async function removeSource({ orm }: Pick<Services, 'orm'>, id: number, c
   if (gone === 0) throw new AppError('notFound');
 }
 
-/** Whoever holds it pulls a source; a process that died holds it no longer than a lease. */
+/** The process that holds it pulls a source; a process that died holds it no longer than a lease. */
 export const leaseOf = (source: number): string => `source ${source}`;
 
-/** Asks at once, whatever was tried before; after whoever pulls it now. Throws `notFound`; what keeps it from telling is in the answer. */
+/** Asks at once, whatever was tried before; after a pull that is in progress. Throws `notFound`; what keeps it from answering is in the result. */
 export async function pull(services: Pulling, id: number): Promise<Pulled> {
   for (;;) {
     const mine = await underLease(services.orm, leaseOf(id), () => pullIf(services, { id }));
@@ -118,7 +118,7 @@ async function pullIf(services: Pulling, is: { id: number; nextAt?: { $lte: numb
   }
 }
 
-/** Entries of a pull that are kept: a service may refuse a hundred thousand, and whoever reads them mends the first ones. */
+/** Entries of a pull that are kept: a service may refuse a hundred thousand, and anyone who reads them mends the first ones. */
 export const MOST_REFUSED = 200;
 
 /** What is kept of a pull, for its card. */
@@ -174,7 +174,7 @@ const pulledOf = (row: SourceRow, took: Took | null, trouble: SourceTrouble | nu
 
 const line = pLimit(AT_ONCE);
 
-/** Those whose time has come, a few at a time; each is its own trouble. What another process pulls is left to it. */
+/** Sources that are due, a few at a time; a failure affects only its own source. What another process pulls is left to it. */
 export async function pullDue(services: Pulling): Promise<void> {
   const now = wallClock();
   const due = await services.reading.em

@@ -13,6 +13,6 @@ export async function takeBack(em: Tx<'course'>, course: number, student: string
   await removeRows(em, asideHolds, { course, student });
 }
 
-/** Those of a course whose day has not come, soonest first. */
+/** Courses that have a day yet to come, soonest first. */
 export const asideIn = (em: Em, course: number, now: Instant): Promise<AsideRow[]> =>
   em.find(AsideRow, { course, until: { $gt: now } }, { orderBy: { until: 'asc' }, disableIdentityMap: true });

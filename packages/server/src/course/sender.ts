@@ -1,4 +1,4 @@
-/** Whose voice a course speaks in, and whether its mail server takes what it says. */
+/** The voice of a course, and whether its mail server accepts it. */
 import { inCourse } from './lock.ts';
 import { contract } from '@zest-bell/core/contract';
 import { domainsOf, mailFrom, type SenderSettings } from '@zest-bell/core/course';
@@ -79,7 +79,7 @@ export function senderRoutes(door: Door, services: Services): void {
     const em = orm.em.fork();
     const { sender } = await em.findOneOrFail(CourseRow, { id });
     const outcome = await sendTest(em, account, sender);
-    // Whoever sent a test has looked at the sender.
+    // Anyone who sent a test has looked at the sender.
     if (outcome.kind === 'sent')
       await inCourse(orm, id, (e) => updateRows(e, courseHolds, { id }, { senderConfirmed: true }));
     return outcome;

@@ -1,4 +1,4 @@
-/** What of a course has changed, told to whoever holds it in memory or is about to write it. */
+/** What of a course has changed, told to anyone who holds it in memory or is about to write it. */
 import type { Tx } from '../platform/database/orm.ts';
 import { run } from '../platform/database/query.ts';
 import { courseHolds } from './entity.ts';

@@ -1,4 +1,4 @@
-/** Whose mail is stopped, and which sources of a course have been silent for longer than it allows. */
+/** Courses with stopped mail, and sources that have been silent for longer than their course allows. */
 import { DAY, dayNumberOf, HOUR, zoneOf, type Instant } from '@zest-bell/core/time';
 import type { SourceName } from '@zest-bell/core/course';
 import type { Em } from '../platform/database/orm.ts';
@@ -35,7 +35,7 @@ export function heardOf(row: Pick<CourseRow, 'heardAt' | 'sources'>, source: Sou
 
 const NONE: ReadonlySet<SourceName> = new Set();
 
-/** The courses whose mail somebody has stopped. */
+/** The courses that have their mail stopped. */
 export async function stoppedCourses(em: Em): Promise<number[]> {
   const rows = await em.find(CourseRow, { stoppedAt: { $ne: null } }, { fields: ['id'], disableIdentityMap: true });
   return rows.map((row) => row.id);

@@ -8,7 +8,7 @@ export interface Services extends Rounds {
   readonly files: FileReader;
   /** Files that were brought and are not settled yet. */
   readonly brought: BroughtFiles;
-  /** Below it, each course has a folder whose files are taken by themselves. */
+  /** Below it, each course has a folder from which files are taken automatically. */
   readonly folder: string;
   /** Where files are made that somebody takes along; empty at each start. */
   readonly exporting: string;

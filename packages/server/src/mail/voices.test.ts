@@ -1,4 +1,4 @@
-/** Whose name a message carries, and where answers to it go. */
+/** The name that a message carries, and where answers to it go. */
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import { ruleDocument } from '@zest-bell/core/rules';
 import type { CourseAnswer, InboxAnswer, RehearsalAnswer, RuleCard } from '@zest-bell/core/exchange';

@@ -1,4 +1,4 @@
-/** Whose message a nudge is: of its rule, or of whoever wrote it by hand. */
+/** The author of a nudge: its rule, or the person who wrote it. */
 import { accountOf } from '@zest-bell/core/access';
 import { mailingOf } from '@zest-bell/core/nudges';
 import type { Em } from '../platform/database/orm.ts';

@@ -35,7 +35,7 @@ export interface Services {
   readonly fixed: FixedSettings;
   /** Keeps what must not be read where it lies. */
   readonly seal: Seal;
-  /** Whoever keeps mail that arrived beside the server, as the demo does, lets go of what names somebody who was erased. */
+  /** A store of arrived mail beside the server, such as the demo’s, removes what names an erased student. */
   readonly forgetMail: (address: string | null, names: (text: string) => boolean) => void;
   /** The address at which the student of a nudge pauses them; null while nobody outside could reach it. */
   readonly pauseLink: (nudge: number) => string | null;

@@ -218,7 +218,7 @@ describe('what a round stores', () => {
         r.lastRound,
       ]);
     await roundAt('2026-09-05T09:30');
-    // While the nudge is on its way it is what stands in the way, and then that there was one.
+    // While the nudge is on its way it is what is in the way, and then that there was one.
     await roundAt('2026-09-06T09:30');
     await left();
     for (const day of ['07', '08', '09']) await roundAt(`2026-09-${day}T09:30`);

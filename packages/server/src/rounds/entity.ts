@@ -29,7 +29,7 @@ export const RoundRow = defineEntity({
 });
 export type RoundRow = Readonly<InferEntity<typeof RoundRow>>;
 
-/** A rule whose round failed, until one succeeds: nothing was decided, nothing was sent. */
+/** A rule with a failed round, until one succeeds: nothing was decided, nothing was sent. */
 export const TroubleRow = defineEntity({
   name: 'TroubleRow',
   tableName: 'round_trouble',

@@ -39,7 +39,7 @@ export async function limitLogForDraft(
   return { nudges, replies: row ? await answersOf(em, course.id, null) : [] };
 }
 
-/** For all rounds from an instant on, whoever they are about; under each of several courses where there are several. */
+/** For all rounds from an instant on, no matter whom they are about; under each of several courses where there are several. */
 export async function limitLogFrom(
   em: Em,
   course: number,

@@ -1,7 +1,7 @@
 /**
  * One round as one transaction of decisions: nudges and their messages are queued, nothing is rendered or sent here. Its
  * claims are written first, which takes the database's write lock, so that what is read after it is what the decision
- * stands on. A rule that cannot be decided is a trouble of its own, and the others of the round go on.
+ * is on. A rule that cannot be decided is a trouble of its own, and the others of the round go on.
  */
 import type { Instant } from '@zest-bell/core/time';
 import { courseProblems, type Rule } from '@zest-bell/core/rules';
@@ -176,7 +176,7 @@ function decideAlone(
   }
 }
 
-/** The looks that are this process's: those whose claim nobody else has written. */
+/** The rounds of this process: those that nobody else has claimed. */
 async function claimed(em: Tx<'course'>, order: RoundToRun): Promise<Map<number, RoundRow>> {
   const rules = await em.find(RuleRow, { id: { $in: order.looks.map((l) => l.rule) } });
   const keys = new Map(rules.map((r) => [r.id, r]));

@@ -27,7 +27,7 @@ export async function nextRoundOfAll({ reading, clock }: Services): Promise<Inst
 
 /**
  * Runs every round that is due by now. Rounds missed while the machine was off happen once for each rule, now, and name the
- * missed ones (engine R10); so do those of a course whose mail was stopped or whose data was too old. A rule that fails is
+ * missed ones (engine R10); the same for a course with stopped mail or data that was too old. A rule that fails is
  * kept as a trouble and tried again ever later; it stops no other.
  */
 export async function runDueRounds(services: Services): Promise<RoundRow[]> {

@@ -21,7 +21,7 @@ import { RuleRow } from '../rules/entity.ts';
 export interface WouldDecide {
   readonly matching: number;
   readonly decisions: readonly Decision[];
-  /** What used up the message budget of whom it holds back, by student. */
+  /** What used up the message budget of the students held back, by student. */
   readonly taken: Readonly<Record<string, TakenBy>>;
 }
 

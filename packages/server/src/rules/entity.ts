@@ -6,7 +6,7 @@ import type { Instant } from '@zest-bell/core/time';
 import { account, address, type Gone, holds, key, personIds, plain, redactedIn } from '../platform/database/holds.ts';
 
 /**
- * A rule as it stands. The document is the rule format without its status, which stands beside it alone; `format` is its
+ * A rule as it is. The document is the rule format without its status, which is beside it alone; `format` is its
  * version for upgrades when it is read.
  */
 /** What somebody drafted beside a rule that is on. */
@@ -34,7 +34,7 @@ export const RuleRow = defineEntity({
     /** When it looks next; null while it is off or has no round left. */
     nextRoundAt: instantColumn().nullable(),
     changedAt: instantColumn(),
-    /** Put away: it stands in no list, and cannot be on. */
+    /** Put away: it is in no list, and cannot be on. */
     archivedAt: instantColumn().nullable(),
     /** Changes of a rule that is on by somebody who may not run rules: they count for nothing until somebody who may publishes them. */
     drafted: p.json<RuleDraft | null>().nullable(),

@@ -66,15 +66,15 @@ export async function unarchive(em: Tx<'course'>, row: RuleRow, status: RuleStat
 }
 
 async function store(em: Tx<'course'>, row: RuleRow, rule: Rule, change: Change): Promise<void> {
-  // Off needs nothing: a rule whose text is broken can always be paused and put away.
+  // Off needs nothing: a rule with a broken text can always be paused and archived.
   if (rule.status === 'on') await mayBeOn(em, row, rule, change);
   await updateRule(em, row, change.course.course, rule, change.by, change.now);
 }
 
-/** Throws what stands in the way; otherwise the rule keeps the addresses that were agreed to. */
+/** Throws what is in the way; otherwise the rule keeps the addresses that were agreed to. */
 async function mayBeOn(em: Tx<'course'>, row: RuleRow, rule: Rule, change: Change): Promise<void> {
   const { now } = change;
-  // A rule writes as whoever first turned it on.
+  // A rule writes in the name of the person who first turned it on.
   await updateRow(em, ruleHolds, row, { owner: row.owner ?? change.by });
   const course = inVoiceOf(change.course, row.owner);
   if (row.archivedAt != null) throw new AppError('ruleArchived');
@@ -147,8 +147,8 @@ export function mustSaySomething({ wording }: CompiledWording, { sender }: LiveC
 }
 
 /**
- * Throws `wordingBroken` when a text of the rule cannot be made for some student, and `nothingWritten` when one is empty. What was read a moment ago is not read
- * again: call it before a transaction as well, so that the reading does not happen under its lock.
+ * Throws `wordingBroken` when a text of the rule cannot be made for some student, and `nothingWritten` when one is empty. Results are cached
+ * for a moment: call it before a transaction as well, so that the reading does not happen under its lock.
  */
 export async function mustRender(em: Em, rule: Rule, course: LiveCourse, now: Instant): Promise<void> {
   for (const text of await mustHaveTexts(em, rule, course)) {

@@ -17,7 +17,7 @@ import { inSlices, rowsOf } from '../platform/database/query.ts';
 import { RuleRow, RuleVersionRow, ruleHolds, ruleVersionHolds } from './entity.ts';
 import { insertRow, updateRow } from '../platform/database/writing.ts';
 
-/** The rule format as it stands in the database. A newer one is upgraded here and nowhere else. */
+/** The rule format as it is in the database. A newer one is upgraded here and nowhere else. */
 export const RULE_FORMAT = 1;
 
 /**
@@ -90,7 +90,7 @@ export const nextRoundOf = (rule: Rule, course: Course, now: Instant): Instant |
   rule.status === 'on' && cannotRunWords(rule, course) === null ? nextRound(rule.rhythm, course.calendar, now) : null;
 
 /**
- * Plans the next round of a rule that was changed, or whose course was. A round that is due and has not run, because mail is stopped,
+ * Plans the next round after a change of a rule or its course. A round that is due and has not run, because mail is stopped,
  * data is stale or the scheduler has not woken yet, stays owed as long as the rule is on.
  */
 export async function planNextRound(
@@ -110,7 +110,7 @@ function plannedRound(row: RuleRow, rule: Rule, course: Course, now: Instant): P
   return isOwed && rule.status === 'on' ? {} : { nextRoundAt: nextRoundOf(rule, course, now) };
 }
 
-/** The rule format without the status, which stands beside it. */
+/** The rule format without the status, which is beside it. */
 function documentOf(rule: Rule, course: Course): object {
   const { status: _status, ...document } = ruleDocument(rule, course.timeZone) as { status: unknown };
   return document;
@@ -193,7 +193,7 @@ export async function everOn(em: Em, rows: readonly RuleRow[]): Promise<Readonly
   return new Set(rows.flatMap((r) => (r.status === 'on' || on.has(r.id) ? [r.key] : [])));
 }
 
-/** How much each rule of a course weighs as it stands now, by its key (engine R7). */
+/** How much each rule of a course weighs as it is now, by its key (engine R7). */
 export async function ruleWeights(em: Em, course: number): Promise<Map<string, RuleWeight>> {
   const rows = await em.find(RuleRow, { course }, { fields: ['key', 'document'], disableIdentityMap: true });
   return new Map(rows.map((row) => [row.key, ruleWeight(row)]));

@@ -1,4 +1,4 @@
-/** Rules as they are stored, the data they stand on, and what stands before they are on. */
+/** Rules as they are stored, the data they stand on, and what comes before they are on. */
 import { asTx } from '../testing/asTx.ts';
 import { afterEach, describe, expect, test } from '@jest/globals';
 import { CourseRow } from '../course/entity.ts';

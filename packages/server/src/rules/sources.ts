@@ -9,7 +9,7 @@ import type { Em } from '../platform/database/orm.ts';
 import { RuleRow } from './entity.ts';
 import { readableRule } from './repository.ts';
 
-/** Whether a rule stands on data that is older than its course allows. */
+/** Whether a rule depends on data that is older than its course allows. */
 export function standsOnStale(rule: Rule, course: CourseRow, now: Instant): boolean {
   const stale = staleSources(course, now);
   return stale.size > 0 && sourcesOf(rule.when).some((source) => stale.has(source));

@@ -1,4 +1,4 @@
-/** Whose voice is left when somebody's part in a course changes. */
+/** The voice that remains when somebody's role in a course changes. */
 import { capabilitiesOf, type AccessRole } from '@zest-bell/core/access';
 import { ownSenderHolds } from '../course/entity.ts';
 import { changed } from '../course/versions.ts';

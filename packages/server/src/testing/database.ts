@@ -40,7 +40,7 @@ export async function bareDatabase(): Promise<string> {
   return at(name);
 }
 
-/** The folder goes, and with it its database. */
+/** The folder is removed, including its database. */
 export async function dropDatabase(folder: string): Promise<void> {
   if (isOnPostgres && hasDatabase(folder)) {
     await administer(`drop database ${/\/(test_\w+)/.exec(placeIn(folder))![1]!} with (force)`);

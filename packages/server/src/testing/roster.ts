@@ -16,7 +16,7 @@ export interface RosterStandIn {
   readonly asked: string[];
   /** The way in which it signs clients in. */
   readonly tokens: { how: 'basic' | 'body'; refused: number; seen: string[] };
-  /** Answers the next request whose path has these letters like this. */
+  /** Answers the next request with these letters in its path in this way. */
   readonly faults: { on: string; status: number; body?: string; headers?: Record<string, string> }[];
   page: number;
   close(): Promise<void>;

@@ -17,7 +17,7 @@ export interface TestSmtp {
   readonly mails: readonly { readonly to: readonly string[]; readonly mail: ParsedMail; readonly source: Buffer }[];
   /** What the server does with the next messages. */
   answer: Answer;
-  /** Whose messages are refused at MAIL FROM. */
+  /** Senders refused at MAIL FROM. */
   refusedSender: string | null;
   /** To whom mail never gets an answer. */
   slowFor: string | null;

@@ -1,4 +1,4 @@
-/** A wording read for every student before it is saved or sent, and the students whose values try a text hardest. */
+/** A wording read for every student before it is saved or sent, and the students that put a text to the hardest test. */
 import type { Problem } from '@zest-bell/core/problem';
 import { MINUTE, type InParts, type Instant } from '@zest-bell/core/time';
 import { fullName, isActiveStudent, type Person } from '@zest-bell/core/course';

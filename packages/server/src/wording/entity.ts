@@ -34,7 +34,7 @@ export const WordingRow = defineEntity({
     variants: p.json<readonly Variant[]>().default('[]'),
     /** Own words for third parties. */
     copies: p.json<readonly Copy[]>().default('[]'),
-    /** What goes with it. */
+    /** Its attachments. */
     files: p.json<readonly FileRef[]>().default('[]'),
     letter: p.json<LetterSettings | null>().nullable(),
     version: p.integer().default(1),

@@ -18,13 +18,13 @@ export interface Parcel {
 
 /** How one message left, beyond its words: enough to make the same mail of it again. */
 export interface SentWith {
-  /** Under whose name. */
+  /** The sender's name. */
   readonly from: string;
   /** The message that it answers; null for none. */
   readonly inReplyTo: string | null;
   /** Files by their key, which never change. `shownAs`: a picture in the text. */
   readonly files: readonly { readonly key: string; readonly name: string; readonly shownAs: string | null }[];
-  /** What its letter was made from; null where none went with it. */
+  /** What its letter was made from; null if it had none. */
   readonly letter: (Omit<LetterContents, 'picture' | 'at'> & { readonly name: string }) | null;
 }
 
@@ -121,7 +121,7 @@ const letterContents = ({ course, wording, message, to }: Parcel): Omit<LetterCo
   timeZone: course.course.timeZone,
 });
 
-/** The PDF of a message, whether it goes with it or is downloaded. */
+/** The PDF of a message, attached or downloaded. */
 export function letterOf(orm: Orm, parcel: Parcel): Promise<Buffer> {
   const em = orm.em.fork();
   const picture = async (key: string) => (await findFile(em, parcel.course.id, key))?.bytes ?? null;

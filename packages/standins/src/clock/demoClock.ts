@@ -1,4 +1,4 @@
-/** A clock that stands still until it is moved, and stands where it stood after a restart. */
+/** A clock that stops until it is moved, and keeps its time over a restart. */
 import { readFileSync, writeFileSync, renameSync } from 'node:fs';
 import { z } from 'zod';
 import type { Clock, Instant } from '@zest-bell/core/time';
@@ -14,7 +14,7 @@ export class DemoClock implements Clock {
   private readonly file: string;
   private state: State;
 
-  /** `start`: where it stands when the file does not exist yet. */
+  /** `start`: used when the file does not exist yet. */
   constructor(file: string, start: Instant) {
     this.file = file;
     this.state = readState(file) ?? { now: start, silentSince: null };

@@ -48,7 +48,7 @@ afterEach(async () => {
   rmSync(folder, { recursive: true, force: true });
 });
 
-/** A stage whose server holds rounds at the given instants, and writes down what it was asked to do and when. */
+/** A stage with a server that holds rounds at the given instants, and records what it was asked to do and when. */
 function stageWith(rounds: readonly number[], mails: readonly number[] = [], answers: readonly number[] = []) {
   const clock = new DemoClock(join(folder, 'clock.json'), START);
   const done: string[] = [];

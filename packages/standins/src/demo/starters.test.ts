@@ -1,6 +1,6 @@
 /**
  * The starters on the demo's own students, eight weeks in: whom the engine finds is held to a plain reading of the same
- * conditions that shares no code with it. The demo is no oracle here; it is only a course with a varied history.
+ * conditions that shares no code. The demo is not the oracle here, only a course with a varied history.
  */
 import { describe, expect, test } from '@jest/globals';
 import { DAY } from '@zest-bell/core/time';

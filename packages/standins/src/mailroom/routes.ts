@@ -20,7 +20,7 @@ export interface Owner {
   readonly role: string;
 }
 
-/** `ownersFor`: the people whose mail an account may open in the demo. `lost`: what is not there, as the server says it. */
+/** `ownersFor`: the people of the demo who let an account open their mail. `lost`: the server's words for a missing page. */
 export function mailroomRoutes(
   serve: Serve,
   letters: Letters,

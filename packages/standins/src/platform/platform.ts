@@ -1,7 +1,7 @@
 /**
  * A small learning platform that speaks open standards for real, on loopback under `localhost`, so that it is another site than the
  * tool: it launches (LTI 1.3) and registers itself on request, tells who is in a course (Names and Roles) and what they scored
- * (Assignment and Grade Services), and has a OneRoster service. What its students do it sends by itself (`telling.ts`).
+ * (Assignment and Grade Services), and has a OneRoster service. What its students do it sends on its own (`telling.ts`).
  */
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
@@ -216,7 +216,7 @@ export async function openPlatform(options: PlatformOptions) {
     }
   }
 
-  /** Whoever pressed a link is signed in here: the message goes back by a form that sends itself. */
+  /** A person who pressed a link is signed in here: the message goes back by a form that sends itself. */
   async function authorize(
     url: URL,
     page: (html: string) => void,

@@ -6,7 +6,7 @@ import { mayAskAgain } from './queries.ts';
 type Call = { url: string; init: RequestInit };
 const calls: Call[] = [];
 
-/** Stands in for the network: answers with a status and a body. */
+/** Replaces the network: answers with a status and a body. */
 function answer(status: number, body: unknown): void {
   globalThis.fetch = jest.fn((url: string, init: RequestInit) => {
     calls.push({ url, init });

@@ -1,4 +1,4 @@
-/** Questions whose answer depends on the moment: until the new moment's answer is there, that of the moment before stands. */
+/** Queries that depend on the moment: until the new moment's answer arrives, the previous one is shown. */
 import { hashKey, type QueryKey } from '@tanstack/react-query';
 import type { Instant } from '@zest-bell/core/time';
 

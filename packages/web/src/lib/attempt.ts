@@ -14,7 +14,7 @@ export async function attempt<T>(work: () => Promise<T>): Promise<T | undefined>
 }
 
 /**
- * The same for what is saved over a version that somebody else may have changed: then everything is read anew, and `meanwhile` shows both
+ * The same for a save over a version that somebody else may have changed: everything is read again, and `meanwhile` shows both
  * side by side.
  */
 export function attemptOver<T>(work: () => Promise<T>, meanwhile: () => void): Promise<T | undefined> {

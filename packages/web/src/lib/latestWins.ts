@@ -1,6 +1,6 @@
 /**
  * A computation of which only the newest question counts. While it runs, the newest question waits, and takes the place of one that
- * waited before: whoever drags a threshold never piles up work.
+ * waited before: anyone who drags a threshold never piles up work.
  */
 export interface LatestWins<Q> {
   ask(question: Q): void;

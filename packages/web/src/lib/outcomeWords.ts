@@ -1,7 +1,7 @@
 import { plural, numberWords } from '@zest-bell/core/time';
 import type { TextResult } from '@zest-bell/core/outcomes';
 
-/** How often something was sent, and what came of it: each count with its whole. Nudges whose two weeks are not over are named apart. */
+/** How often something was sent, and the results: each count with its whole. Nudges within their two weeks are named apart. */
 export function outcomeWords({ sent, returns, replies, open, openBack, openReplied }: TextResult): string {
   const back = returns && `${numberWords(returns.count)} of ${numberWords(returns.of)} came back`;
   const answered = replies.of > 0 && `${numberWords(replies.count)} of ${numberWords(replies.of)} replied`;

@@ -107,7 +107,7 @@ export const useStanding = (course: number) =>
   useQuery({
     queryKey: ['standing', course],
     queryFn: () => ask(contract.course.standing, { course }),
-    // Whoever comes back to the page sees at once whether anything has happened.
+    // Anyone who comes back to the page sees at once whether anything has happened.
     staleTime: 0,
     // While many messages go out, their bar moves.
     refetchInterval: (query) => (query.state.data?.sending ? 1000 : 30_000),

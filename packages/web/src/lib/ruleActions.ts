@@ -62,7 +62,7 @@ export async function saveWithUndo(view: CourseView, rule: Rule, saved: RuleCard
   return card;
 }
 
-/** Whose name its next messages carry. */
+/** The name on its next messages. */
 export async function writeAs(view: CourseView, { rule }: RuleCard, as: 'me' | 'course'): Promise<void> {
   await ask(contract.rules.sender, { course: view.id, rule: rule.id }, { body: { as } });
   toast(`The next messages of “${rule.name}” come from ${as === 'me' ? 'you' : view.answer.sender.name}.`);

@@ -18,7 +18,7 @@ interface Copied {
   readonly text: string;
 }
 
-/** `of`: the property of the state whose entries are kept. `tab`: the name of this tab, which a reload does not change. */
+/** `of`: the property of the state with the stored entries. `tab`: the name of this tab, which a reload does not change. */
 export function tabStorage<K extends string, S extends Kept<K>>(of: K, tab: string = thisTab()): PersistStorage<S> {
   /** By key, one for each store that has the entry. */
   const copied = new Map<string, readonly Copied[]>();

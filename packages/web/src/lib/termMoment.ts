@@ -20,7 +20,7 @@ export const useTermMoment = create<TermMoment>()((set) => ({
   follow: (follows) => set(follows ? { follows } : { follows, asOf: null }),
 }));
 
-/** The instant that a place looks at while it stands open: the strip moves it. */
+/** The instant that an open page shows: the term strip moves it. */
 export function useAsOf(here: Here): Instant {
   const asOf = useTermMoment((s) => s.asOf);
   const { follow } = useTermMoment.getState();

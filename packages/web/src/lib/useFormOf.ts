@@ -1,6 +1,6 @@
 /**
  * A form of something that has versions: what is typed is kept with what it was begun from, so that what somebody else saves
- * meanwhile neither takes it away nor is overwritten unseen.
+ * in the meantime neither takes it away nor is overwritten unseen.
  */
 import { useKept } from './useKept.ts';
 
@@ -15,7 +15,7 @@ export interface FormOf<T> {
   readonly value: T;
   readonly set: (next: T | ((now: T) => T)) => void;
   readonly dirty: boolean;
-  /** The version that the draft goes with: what is sent with it. */
+  /** The version that the draft is based on: it is sent too. */
   readonly version: number;
   /** What the draft was begun from, where somebody saved something else since; null otherwise. */
   readonly begunFrom: T | null;

@@ -14,7 +14,7 @@ const MOVES = [
   { by: 'nextRound', words: 'Move to the next check' },
 ] as const;
 
-/** The clock on the top bar. In the demo it stands still and is moved from here. */
+/** The clock on the top bar. In the demo it is stopped and is moved from here. */
 export function DemoClock({ clock, zone }: { readonly clock: ClockAnswer; readonly zone: string }) {
   const [moving, setMoving] = useState(false);
   const isAdministrator = useSession().data?.account?.isAdministrator ?? false;

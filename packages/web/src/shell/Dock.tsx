@@ -1,5 +1,5 @@
 /**
- * What Zest Bell has to say stands at the foot of the page, one thing at a time: what is on its way, and what was just done. What
+ * What Zest Bell has to say is at the foot of the page, one thing at a time: what is on its way, and what was just done. What
  * else sticks to the foot moves up by as much, so that nothing one reads or presses is covered.
  */
 import { useEffect, useRef } from 'react';

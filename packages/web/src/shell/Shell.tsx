@@ -88,7 +88,7 @@ export function NoPage() {
   );
 }
 
-/** A course for whoever may see people in it, and its counts for those who may not. */
+/** A course for anyone who may see people in it, and its counts for those who may not. */
 export function Shell() {
   const id = Number(useParams()['course']);
   const session = useSession();

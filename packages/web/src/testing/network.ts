@@ -1,4 +1,4 @@
-/** Stands in for the network: answers by method and path, keeps what was asked, and complains of what nobody answers. */
+/** Replaces the network: answers by method and path, keeps what was asked, and fails on requests without an answer. */
 import { jest } from '@jest/globals';
 
 export interface Asked {

@@ -16,7 +16,7 @@ export interface ButtonProps extends Omit<ButtonHTMLAttributes<HTMLButtonElement
   /** With a promise the button cannot be pressed again until it is settled, and soon looks busy. */
   readonly onClick?: ((event: MouseEvent<HTMLButtonElement>) => unknown) | undefined;
   readonly busy?: boolean;
-  /** Not shown to whoever may not do this here. */
+  /** Not shown to anyone who may not do this here. */
   readonly needs?: string;
 }
 

@@ -15,7 +15,7 @@ export function Explained({
   children,
 }: {
   readonly word: keyof typeof MEANINGS;
-  /** The word as it stands in its sentence. */
+  /** The word as it is in its sentence. */
   readonly children: ReactNode;
 }) {
   return (

@@ -1,4 +1,4 @@
-/** A changeable part of the sentence: marked, and opened where it stands. */
+/** A changeable part of the sentence: marked, and opened in its place. */
 import type { ReactNode } from 'react';
 import { Popover } from 'radix-ui';
 import { Pop } from './Pop.tsx';
@@ -19,7 +19,7 @@ export function Part({
   readonly onClose?: (() => void) | undefined;
   readonly children: ReactNode;
   readonly wide?: boolean;
-  /** Whether it is open at first, for whoever was sent to it. */
+  /** Whether it is open at first, for anyone who was sent to it. */
   readonly open?: boolean;
 }) {
   return (

@@ -2,7 +2,7 @@
 import type { ReactNode } from 'react';
 import { Popover } from 'radix-ui';
 
-/** Focus goes back to the control, unless it is somewhere else by now: another that was opened meanwhile would close. */
+/** Focus goes back to the control, unless it is somewhere else by now: another that was opened in the meantime would close. */
 const isFocusFree = (): boolean => document.activeElement === null || document.activeElement === document.body;
 
 /** Goes with a `Popover.Trigger` in a `Popover.Root`. */

@@ -1,11 +1,11 @@
-/** A line about what stands there, on hover and on focus. */
+/** A line about what is there, on hover and on focus. */
 import type { ReactNode } from 'react';
 import { Tooltip } from 'radix-ui';
 
 export function Tip(props: {
   readonly tip: ReactNode;
   readonly className: string;
-  /** For whoever hears the page, in place of what is shown. */
+  /** For anyone who hears the page, in place of what is shown. */
   readonly label?: string;
   readonly children: ReactNode;
 }) {

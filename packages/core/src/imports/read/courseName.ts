@@ -1,4 +1,4 @@
-/** What a course may be called, from what stands above a sheet's header, else from its file's name; proposed, never decided. */
+/** What a course may be called, from what is above a sheet's header, else from its file's name; proposed, never decided. */
 import { tidy } from './names.ts';
 
 export interface ProposedCourse {

@@ -1,6 +1,6 @@
 /** Tables as CSV (RFC 4180) that a spreadsheet opens without running any of it. */
 
-/** The column that says why a row was refused; a file with it is read without it. */
+/** The column with the reason why a row was refused; a file that has it is read as if it had not. */
 export const REASON_HEADER = 'Why it was refused';
 
 /** Texts that a spreadsheet would take for a formula, also behind blanks and in full width; numbers and a lone sign are none. */

@@ -26,7 +26,7 @@ export interface DateReading {
   readonly order: DayOrder;
   /** What a date without a time means, 23:59 of it instead of 00:00. */
   readonly endOfDay?: boolean;
-  /** Without it, a date without a year is none. */
+  /** If absent, a date without a year is not a date. */
   readonly frame?: DateFrame | undefined;
   /** In a header “9/14” and “14.9.” are dates ([F23]); in a cell they are a fraction and a number. */
   readonly inHeader?: boolean;
@@ -51,7 +51,7 @@ export class DayOrders {
   private dayFirst = false;
 
   see(value: string, inHeader = false): void {
-    // A date of this kind begins with a digit and has a third or second character that is none.
+    // A date of this kind begins with a digit and has a non-digit as its second or third character.
     if (value.length > LONGEST || !/^\s*\d{1,2}[/.-]/.test(value)) return;
     const [, a, b] = SLASHED.exec(value.trim()) ?? (inHeader ? dayAndMonth(value.trim()) : null) ?? [];
     if (a === undefined) return;
@@ -84,7 +84,7 @@ export function readDate(text: string, reading: DateReading): ReadDate {
   if (value === '' || value.length > LONGEST) return { ok: false, code: 'date' };
   const exact = EXACT.exec(value);
   if (exact) {
-    // The common form without the cost of a calendar; a day that its month does not have is none.
+    // The common form without the cost of a calendar; a day that its month does not have is not a date.
     const [, year, month, day] = exact;
     const isDay = new Date(Date.UTC(Number(year), Number(month) - 1, Number(day))).getUTCDate() === Number(day);
     const at = isDay ? Date.parse(value) : NaN;
@@ -123,7 +123,7 @@ interface Parts {
   readonly year: number | null;
   readonly month: number;
   readonly day: number;
-  /** What stands behind the date. */
+  /** What follows the date. */
   readonly rest: string;
 }
 

@@ -2,7 +2,7 @@
 
 import { isZone, zoneOf, type Zone } from '../../time/zone.ts';
 
-/** Kinds of files that are tables of rows, whose columns can be told. */
+/** Kinds of files that are tables of rows with columns that need a meaning. */
 export const TABLE_KINDS = ['roster', 'items', 'gradebook', 'activity', 'attendance', 'columns', 'lastSeen'] as const;
 export type TableKind = (typeof TABLE_KINDS)[number];
 
@@ -139,7 +139,7 @@ function means(header: string, field: FieldName): boolean {
   return words.includes(plain) || (PERSON_FIELDS.has(field) && words.includes(plain.replace(BEFORE, '')));
 }
 
-/** “Parent email” and “contact parent email” are an address of that contact; null for what is no contact. */
+/** “Parent email” and “contact parent email” are an address of that contact; null for any other header. */
 function contactOf(header: string): FieldName | null {
   if (header.length > LONGEST_HEADER) return null;
   if (CONTACT.test(header)) return header.toLowerCase();
@@ -167,7 +167,9 @@ export const PEOPLE_KINDS: ReadonlySet<ImportKind> = new Set<ImportKind>([
   'lastSeen',
 ]);
 
-/** Which field each header means for a kind, null for one that means none; `told` wins over what is found, and an empty text there keeps a column as it is. */
+/**
+ * The field that each header means for a kind, or null. `told` overrides what is found; an empty text in it keeps a column as it is.
+ */
 export function fieldsOf(
   headers: readonly string[],
   kind: TableKind,

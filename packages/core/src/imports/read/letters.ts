@@ -15,7 +15,7 @@ const letterText = (cell: string): string =>
     .toUpperCase()
     .replace(/[‐‑‒–—―−]$/, '-');
 
-/** The percent that a letter stands for; null for a word beside letters, undefined for neither. */
+/** The percent that a letter represents; null for a word beside letters, undefined for neither. */
 export function letterPercent(cell: string, scale: Readonly<Record<string, number>> | null): number | null | undefined {
   if (cell.length > 12) return undefined;
   const letter = letterText(cell);

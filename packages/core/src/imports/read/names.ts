@@ -17,7 +17,7 @@ export const tidy = (text: string): string =>
     .join(' ')
     .trim();
 
-/** What stands in brackets at the end of a name, and the name before it; innermost last. */
+/** What is in brackets at the end of a name, and the name before it; innermost last. */
 export function bracketsOf(text: string): { readonly name: string; readonly within: readonly string[] } {
   let name = tidy(text);
   if (name.length > LONGEST) return { name, within: [] };
@@ -50,7 +50,7 @@ export function nameOf(cells: {
     const [last = '', ...rest] = parts.filter((part) => part !== '' && !isSuffix(part));
     const suffix = parts.slice(1).find((part) => isSuffix(part));
     if (rest.length > 0) return { firstName: rest.join(' '), lastName: last };
-    // “Imani Okoro, Jr.”: nothing but a title stands behind the comma.
+    // “Imani Okoro, Jr.”: nothing but a title is behind the comma.
     return suffix === undefined ? { firstName: '', lastName: last } : split(last);
   }
   return split(name);

@@ -26,7 +26,7 @@ const POSSIBLE = new Set([
   ...['points possible', 'possible points', 'possible', 'out of', 'max points', 'maximum points', 'points'],
 ]);
 
-/** What a name stands for that is nobody's; null for somebody. */
+/** What a name represents that is nobody's; null for somebody. */
 export function nobodyOf(said: string): 'statistic' | 'possible' | null {
   if (said.length > 40) return null;
   const plain = tidy(said.split(':').join(' ')).toLowerCase();

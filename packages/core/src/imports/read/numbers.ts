@@ -12,7 +12,7 @@ const MOST_POINTS = 1e9;
 /** Blanks and apostrophes that part groups of three digits. */
 const isGroupMark = (c: string): boolean => /[\s\u00a0\u2007\u2009\u202f'’]/.test(c);
 
-/** A number's sign and its digits with points and commas, marks between groups taken out; null for what is none. */
+/** A number's sign and its digits with points and commas, marks between groups taken out; null for anything else. */
 function digitsOf(text: string): { readonly negative: boolean; readonly digits: string } | null {
   if (text.length > LONGEST) return null;
   const sign = /^[+\-−–]/.test(text);
@@ -28,7 +28,7 @@ function digitsOf(text: string): { readonly negative: boolean; readonly digits: 
 
 const isDigit = (c: string | undefined): boolean => c !== undefined && c >= '0' && c <= '9';
 
-/** A digit before, and exactly three after which no further digit stands. */
+/** A digit before, and exactly three digits after. */
 const isBetweenGroups = (text: string, at: number): boolean =>
   isDigit(text[at - 1]) && [1, 2, 3].every((n) => isDigit(text[at + n])) && !isDigit(text[at + 4]);
 
@@ -108,7 +108,7 @@ function valueWith(digits: string, sign: DecimalSign): number {
   return Number(`${whole.replace(/\D/g, '') || '0'}.${rest || '0'}`);
 }
 
-/** A number where the cell is one; null for what is none. `ambiguous`: it fits only the other decimal sign. */
+/** A number where the cell is one; null for anything else. `ambiguous`: it fits only the other decimal sign. */
 export function readNumber(text: string, style: NumberStyle): number | 'ambiguous' | null {
   if (style === 'workbook') return Number.isFinite(Number(text)) && text !== '' ? Number(text) : null;
   const number = digitsOf(text);

@@ -21,7 +21,7 @@ function counted(bytes: Uint8Array): Bytes & { readonly sizes: number[] } {
   };
 }
 
-/** Longer than a piece, so that every character of `unit` stands at a border of some piece, one after the other. */
+/** Longer than a piece, so that every character of `unit` is at a border of some piece, one after the other. */
 const long = (unit: string): string => unit.repeat(Math.ceil((3 << 18) / unit.length));
 const utf16 = (text: string): Uint8Array => new Uint8Array(Buffer.from(`\uFEFF${text}`, 'utf16le'));
 

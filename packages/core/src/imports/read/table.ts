@@ -1,6 +1,6 @@
 /**
  * A file of rows and columns. Text is read in pieces (RFC 4180, with a comma, a semicolon or a tab), so that a long file never
- * stands in memory as cells. What cannot be trusted as a table is refused whole, before a row of it is taken.
+ * is in memory as cells. What cannot be trusted as a table is refused whole, before a row of it is taken.
  */
 import Papa from 'papaparse';
 import { numberWords, plural } from '../../time/words.ts';
@@ -38,9 +38,9 @@ export interface Table {
   readonly headers: readonly string[];
   /** The line of the header. */
   readonly headerLine: number;
-  /** What stands above the header, a text a line. */
+  /** What is above the header, a text a line. */
   readonly titles: readonly string[];
-  /** The text right above each header, or the one that it continues; empty where there is none. */
+  /** The text right above each header, or the one that it continues; empty if absent. */
   readonly groups: readonly string[];
   /** The line of the group row, or null without one. */
   readonly groupsLine: number | null;
@@ -64,14 +64,18 @@ export class EmptyTable extends UnreadableFile {}
 const MOST_COLUMNS = 2000;
 /** As much as a spreadsheet's cell holds. */
 const LONGEST_CELL = 32_767;
-/** The header stands within the first records. */
+/** The header is within the first records. */
 const HEAD = 30;
 /** Characters that are cut into records at once. */
 const PIECE = 1 << 18;
 /** Characters of one record. */
 const LONGEST_RECORD = 64 * LONGEST_CELL;
 
-/** Reads a table from a text, or from its pieces. `header`: the line of the header, where somebody chose one. Throws `UnreadableFile`: no header, no rows, an unclosed quote, too many columns, a huge cell. */
+/**
+ * Reads a table from a text, or from its pieces. `header`: the line of the header, if somebody chose one.
+ *
+ * @throws `UnreadableFile`: no header, no rows, an unclosed quote, too many columns, or a huge cell.
+ */
 export function readTable(text: string | (() => Iterable<string>), header?: number): Table {
   const pieces = typeof text === 'string' ? () => [text.replace(/^\uFEFF/, '')] : text;
   const dialect = dialectOf(pieces());
@@ -87,7 +91,7 @@ export function tableOf(
 ): Table {
   const { skip, ...head } = headOf(walk(), delimiter, merges, chosen);
   const { headers } = head;
-  // Only a text file has guards: what a workbook holds is a text or a number by itself.
+  // Only a text file has guards: what a workbook holds is a text or a number on its own.
   const clean = delimiter === null ? tidyCell : (cell: string) => unguarded(tidyCell(cell));
   function* rows(): Generator<TableRow> {
     let record = 0;
@@ -184,7 +188,7 @@ function chosenHeaderAt(lines: readonly Line[], chosen: number | undefined): Ret
 /** The index of the last filled cell, or −1. */
 const lastFilled = (cells: readonly string[]): number => cells.findLastIndex((c) => c.trim() !== '');
 
-/** A text that is merged over several lines stands in each of them, in its first column. */
+/** A text that is merged over several lines is in each of them, in its first column. */
 function withMerged(line: Line, merges: readonly Merge[], lines: readonly Line[]): Line {
   const over = merges.filter((m) => m.line < line.line && line.line <= m.lastLine);
   if (over.length === 0) return line;

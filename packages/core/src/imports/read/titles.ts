@@ -69,7 +69,7 @@ const withoutJoint = (title: string): string => title.replace(/[\s,;:–—-]{1,
 /** A header without points, as it is compared. */
 export const plainTitle = (text: string): string => withoutJoint(tidy(text)).toLowerCase();
 
-/** By the first of these words that stands in a title, whole, singular or plural. */
+/** By the first of these words that is in a title, whole, singular or plural. */
 const KIND_WORDS: readonly (readonly [ItemKind, readonly string[]])[] = [
   ['quiz', ['quiz', 'quizzes', 'test', 'exam', 'midterm']],
   ['forum', ['discussion', 'forum', 'post']],

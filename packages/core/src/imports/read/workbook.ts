@@ -1,6 +1,6 @@
 /**
  * A workbook (ECMA-376, SpreadsheetML): its sheets as rows of texts, dates as they read on the wall clock, computed cells by
- * their values. Whoever opened the archive has bounded its parts; what is within them is bounded here.
+ * their values. Anyone who opened the archive has bounded its parts; what is within them is bounded here.
  */
 import { SaxesParser, type SaxesTagPlain } from 'saxes';
 import type { InParts } from '../../time/inParts.ts';

@@ -1,4 +1,4 @@
-/** What stands below the table of a sheet: notes, other tables, and students after all. Common practice, no source. */
+/** What is below the table of a sheet: notes, other tables, and students after all. Common practice, no source. */
 import { describe, expect, test } from '@jest/globals';
 import { NEW_YORK } from '../../testing/build.ts';
 import type { DraftPerson, ScenarioJson } from './draft.ts';

@@ -4,7 +4,7 @@ import type { TableRow } from '../read/table.ts';
 /** A longer text is not a name. */
 const MOST_WORDS_OF_NAME = 6;
 
-/** A row whose only filled cell is a sentence. */
+/** A row with a sentence as its only filled cell. */
 const isNote = (filled: readonly string[]): boolean =>
   filled.length === 1 && filled[0]!.trim().split(' ').length > MOST_WORDS_OF_NAME;
 

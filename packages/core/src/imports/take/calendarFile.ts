@@ -176,7 +176,7 @@ function addBreak(draft: Draft, name: string, starts: ICAL.Time, ends: ICAL.Time
 
 const wallOf = (t: ICAL.Time): number => Date.UTC(t.year, t.month - 1, t.day, t.hour, t.minute, t.second);
 
-/** A due date without a time is the end of that day, in the course's zone. */
+/** A due date without a time means the end of the day, in the course's zone. */
 const endOf = (draft: Draft, t: ICAL.Time): Instant => draft.zone.toInstant(wallOf(t) + (24 * 60 - 1) * 60_000);
 
 /** In the zone that the event names, if it is one; by the file's own definition else; a time without a zone is the course's. */

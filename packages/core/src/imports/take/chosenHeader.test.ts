@@ -21,7 +21,7 @@ function bring(text: string, options: Partial<ImportOptions> = {}, to = EMPTY) {
 }
 
 describe('[F21] the row of the header', () => {
-  // The first row could be a header; what names the students stands below it in words of their own.
+  // The first row could be a header; what names the students is below it in words of their own.
   const OWN_WORDS = `Name of the course,Rivers and Weirs
 ,,Essays,Essays
 Who is it,Reach them at,Essay 1 (20),Essay 2 (20)

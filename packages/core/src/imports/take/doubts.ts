@@ -11,7 +11,10 @@ export type Doubt = (typeof DOUBTS)[number];
 /** The largest share of filled columns without a header that raises no doubt. */
 const MOST_UNNAMED = 1 / 3;
 
-/** How many columns have data, how many of those have no header, and whether that raises a doubt. A first column of names needs none and is not counted. */
+/**
+ * How many columns have data, how many of those have no header, and whether this raises a doubt. A first column of names needs no header
+ * and is not counted.
+ */
 export function unnamedColumns(
   columns: readonly { readonly header: string; readonly filled: number; readonly field: FieldName | null }[],
 ): { readonly filled: number; readonly unnamed: number; readonly areTooMany: boolean } {

@@ -64,7 +64,7 @@ export interface ScenarioJson {
     readonly title?: string;
     readonly timeZone: string;
     readonly url?: string | null;
-    /** Percent by letter; the common scale where there is none. */
+    /** Percent by letter; the common scale if the course has none of its own. */
     readonly letters?: Readonly<Record<string, number>> | null;
     start: string;
     end: string;
@@ -180,7 +180,7 @@ export class Draft {
     return index;
   }
 
-  /** In either order; one of whom both are alike stands there once. */
+  /** In either order; listed once if both parts are alike. */
   private indexName(index: Map<string, DraftPerson[]>, person: DraftPerson): void {
     for (const name of new Set(namesOf(person))) indexed(index, name, person);
   }
@@ -386,7 +386,7 @@ export class Draft {
   }
 }
 
-/** What a row says of whom it is about: the first of its id, address and name that is filled. */
+/** The identity in a row: the first of its id, address and name that is filled. */
 const saidOf = (cells: WhoCells): string | undefined =>
   [cells.id, cells.email, cells.name, `${cells.firstName ?? ''} ${cells.lastName ?? ''}`.trim()].find(Boolean);
 

@@ -144,7 +144,7 @@ export class EventList implements Iterable<NewEvent> {
     return found === 0 ? null : found - 1;
   }
 
-  /** The slot in which such an event stands, or would stand. */
+  /** The slot of such an event, whether it exists yet or not. */
   private slotOf(who: number, code: number, at: Instant): number {
     const { slots, times, codes } = this;
     const last = slots.length - 1;

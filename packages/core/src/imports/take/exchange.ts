@@ -68,7 +68,7 @@ export interface ChangeCard {
   readonly events: number;
   readonly grades: number;
   readonly retracted: number;
-  /** The import whose refused rows can be had as a file. */
+  /** The import that has refused rows to download. */
   readonly import: number | null;
   readonly refused: number;
 }
@@ -104,7 +104,7 @@ export interface ImportDecisions {
   readonly isCorrection?: boolean | undefined;
   /** What becomes of students whom a full roster leaves out. */
   readonly missing?: 'keep' | 'inactive' | undefined;
-  /** Whether people and items that the course lacks are added; while it has none of that sort, they are, unless said. */
+  /** Whether missing people and items are added; by default, only while the course has none of that sort. */
   readonly add?: { readonly people?: boolean | undefined; readonly items?: boolean | undefined } | undefined;
   /** Cells that somebody mended, by the number of their row and their header. */
   readonly mended?: Readonly<Record<string, Readonly<Record<string, string>>>> | undefined;
@@ -139,7 +139,7 @@ export interface ImportPreview {
   })[];
   /** Rows as they stand in the file, and beside them as they will be read. */
   readonly sample: ReadFile['sample'];
-  /** What stands above the header. */
+  /** What is above the header. */
   readonly titles: readonly string[];
   /** The lines of the header and of the group row, or null without them. */
   readonly headerLine: number | null;
@@ -162,7 +162,7 @@ export interface ImportPreview {
   readonly letters: Readonly<Record<string, number>> | null;
   /** From when its ages count back; null where it has none. */
   readonly agesFrom: Instant | null;
-  /** Columns from this one on are another table, which is not read; null where there is none. */
+  /** Columns from this one on are another table, which is not read; null if absent. */
   readonly cut: number | null;
   readonly counts: ImportCounts;
   readonly lines: readonly ChangeLine[];
@@ -234,7 +234,7 @@ export interface DataAnswer {
   readonly endpoint: { readonly path: string; readonly key: string; readonly hasSecret: boolean };
 }
 
-/** What is left to do before a course works by itself. */
+/** What is left to do before a course works on its own. */
 export const SETUP_STEPS = ['people', 'items', 'activity', 'sender', 'rule'] as const;
 export type SetupStep = (typeof SETUP_STEPS)[number];
 export interface SetupAnswer {
@@ -291,7 +291,7 @@ export interface WritePreview {
   /** As the reader at the place asked for gets it; null where nobody does. */
   readonly message: { readonly subject: string; readonly text: string; readonly blocks: readonly Block[] } | null;
   readonly readers: readonly string[];
-  /** Names of what goes with it. */
+  /** Names of its attachments. */
   readonly files: readonly string[];
   readonly name: string;
   readonly problems: readonly Problem[];
@@ -304,7 +304,7 @@ export interface WritePreview {
   readonly saysNothing: boolean;
   /** So many of the class that the instructor is asked first. */
   readonly asks: boolean;
-  /** Readers whose message has a field without a value: they are left out, but for those the instructor ticked. */
+  /** Recipients with an empty field in their message: they are left out, except those the instructor ticked. */
   readonly blanks: readonly { readonly key: string; readonly name: string; readonly fields: readonly string[] }[];
   /** The first of them. */
   readonly lines: readonly {

@@ -18,7 +18,7 @@ export interface NewGrade extends Grade {
   readonly id?: string;
 }
 
-/** What is known of a course, as far as files are compared with it. */
+/** What is known of a course, for comparison with files. */
 export interface KnownFacts {
   hasEvent(event: ActivityEvent): boolean;
   /** The latest mark of attendance at a session. */
@@ -118,7 +118,7 @@ export class FactBook {
     return before ? 'changed' : 'new';
   }
 
-  /** Takes a mark back, whenever it was given. `same`: the latest is another, or there is none. */
+  /** Takes a mark back, whenever it was given. `same`: the latest is different, or absent. */
   removeMark(event: ActivityEvent): Outcome {
     const before = this.marks.get(`${event.person}\n${event.item!}`) ?? this.known.mark(event.person, event.item!);
     return before?.kind === event.kind ? this.removeEvent(before) : 'same';
@@ -149,7 +149,7 @@ export class FactBook {
     return before ? 'changed' : 'new';
   }
 
-  /** Takes the grade back that is in force at the instant, if its points are these. `same`: there is none. */
+  /** Takes the grade back that is in force at the instant, if its points are these. `same`: there is no such grade. */
   removeGrade(grade: Grade): Outcome {
     const found = this.gradeInForce(grade);
     if (!found || found.points !== grade.points) return 'same';

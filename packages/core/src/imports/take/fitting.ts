@@ -2,7 +2,7 @@
 import type { z } from 'zod';
 import { RefusedRow } from '../read/refused.ts';
 
-/** The header of the column in which a field stands; null for none. */
+/** The header of the column that holds a field; null if no column does. */
 export type NameOfColumn = (field: string) => string | null;
 export const noColumn: NameOfColumn = () => null;
 

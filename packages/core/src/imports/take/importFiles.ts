@@ -146,7 +146,7 @@ export function importFile(file: FileInput, draft: Draft, options: ImportOptions
   }
 }
 
-/** A roster that names nobody is none. */
+/** A roster without any people is not treated as a roster. */
 function missingFrom(draft: Draft, kind: ImportKind): string[] {
   if ((kind !== 'roster' && kind !== 'oneroster') || draft.named.size === 0) return [];
   return draft.json.people

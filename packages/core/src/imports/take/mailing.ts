@@ -26,7 +26,7 @@ export type SheetReader =
   | { readonly kind: 'guest'; readonly guest: Guest }
   | { readonly kind: 'nobody'; readonly why: string };
 
-/** Whom each row of a sheet is about: a person by id, address or name, else whoever its own address names. */
+/** Whom each row of a sheet is about: a person by id, address or name, else the owner of the row’s own address. */
 export function readersOf(
   headers: readonly string[],
   rows: readonly (readonly string[])[],

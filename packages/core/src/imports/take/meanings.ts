@@ -60,7 +60,7 @@ export type ToldMeaning = (typeof TOLD_MEANINGS)[number];
 export interface SheetMeanings {
   readonly kind: TableKind;
   readonly columns: readonly ColumnMeaning[];
-  /** Columns behind this one are another table; null where there is none. */
+  /** Columns behind this one are another table; null if absent. */
   readonly cut: number | null;
 }
 
@@ -102,7 +102,7 @@ export function meaningsOf(order: ColumnsToRead): SheetMeanings {
 const OWN: ColumnMeaning = { as: 'own' };
 const leftOut = (why: LeftOutWhy): ColumnMeaning => ({ as: 'leftOut', why });
 
-/** Behind an empty column stands a second column of names: what is there is another table. */
+/** A second column of names after an empty column begins another table. */
 function secondTable({ headers }: Table, { columns }: Survey): number | null {
   const isName = (header: string) => ['name', 'lastName', 'firstName'].includes(personField(header) ?? '');
   const first = headers.findIndex(isName);
@@ -192,7 +192,7 @@ function toldMeaning(order: ColumnsToRead, text: string, header: string, place: 
   }
 }
 
-/** The item of a header: by its id or title, with or without points; of a date, the session of that day. */
+/** The item of a header: by its id or title, with or without points; for a date, the session on that day. */
 export function targetOf(order: ColumnsToRead, header: string, place: number): Target {
   const { draft, table, survey, outOf } = order;
   const date = readDate(header, headerDate(order));

@@ -47,7 +47,7 @@ interface Entry {
   readonly get: RowValues;
 }
 
-/** `file`: which file of the zip a row stands in. */
+/** `file`: which file of the zip a row is in. */
 export type RefuseEntry = (at: RowPlace, why: RefusedRow, file: string) => void;
 
 /** Takes the files of an archive. Returns how many rows were read. */
@@ -299,7 +299,7 @@ export function kindOfTitle(title: string, category: string): string {
   return 'assignment';
 }
 
-/** The classes of the files that are this course: the one there is, those whose code or title it has, or all of one course. */
+/** The classes in the files that make up this course: the only one, those with its code or title, or all of one course. */
 function classesOf(
   classes: readonly Entry[],
   enrollments: readonly Entry[],

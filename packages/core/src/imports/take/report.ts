@@ -96,7 +96,7 @@ export interface ReadFile extends Omit<ImportedFile, 'refused'> {
   readonly hasLetters: boolean;
   /** A list of ages counts back from the file's own instant. */
   readonly hasAges: boolean;
-  /** Columns behind this one are another table, which is not read; null where there is none. */
+  /** Columns behind this one are another table, which is not read; null if absent. */
   readonly cut: number | null;
   /** In which order each column writes day and month, where it has such dates. */
   readonly dayOrders: Readonly<Record<string, DayOrder>>;

@@ -13,7 +13,7 @@ import type { Survey } from './survey.ts';
 import type { Table, TableRow } from '../read/table.ts';
 import { kindByWords } from '../read/titles.ts';
 
-/** Where each field stands in the rows of a file. */
+/** Where each field is in the rows of a file. */
 export interface Layout {
   readonly places: ReadonlyMap<FieldName, number>;
   readonly headers: readonly string[];
@@ -121,7 +121,7 @@ export interface Taking {
   readonly item: (row: Row, field?: FieldName) => DraftItem | null;
 }
 
-/** Where a row or a cell stands that is not taken. */
+/** The place of a row or a cell that is not taken. */
 export interface RowPlace {
   readonly row: number;
   readonly line: number;

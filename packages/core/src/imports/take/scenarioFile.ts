@@ -41,7 +41,7 @@ export function takeScenario(json: unknown, draft: Draft, count: (outcome: Outco
   return people.length + items.length + events.length + grades.length;
 }
 
-/** Fields that an entry of the file says as they are known; those of the own columns each by itself. */
+/** Fields that an entry of the file says as they are known; those of the own columns each separately. */
 function sameFields(known: DraftPerson | DraftItem, entry: DraftPerson | DraftItem): string[] {
   const fields = Object.keys(entry).filter((f) => f !== 'id' && isSame(known[f as never], entry[f as never]));
   const own = 'fields' in entry && 'fields' in known ? Object.entries(entry.fields ?? {}) : [];

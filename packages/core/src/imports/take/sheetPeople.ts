@@ -70,7 +70,7 @@ export class SheetPeople {
     return place === undefined ? null : this.order.headers[place]!;
   };
 
-  /** Where a field of a person stands in the sheet; both parts of a name may stand in one column. */
+  /** Where a field of a person is in the sheet; both parts of a name may stand in one column. */
   private readonly fieldColumn = (field: string): string | null =>
     this.column(field) ?? (/Name$/.test(field) ? this.column('name') : null);
 
@@ -218,7 +218,7 @@ export class SheetPeople {
   private replace(person: DraftPerson, said: SaidOfPerson): boolean {
     const { draft } = this.order;
     const write = (next: DraftPerson) => {
-      // What differs only in what is overlooked stands as it is, and is said again.
+      // What differs only in what is overlooked is kept as it is, and is said again.
       if (said.name) Object.assign(next, isSameName(next, said.name) ? nameIn(next) : filledOf(said.name));
       if (said.email !== '') next.email = said.email;
       if (said.role !== null) next.role = said.role;
@@ -262,7 +262,7 @@ const nameIn = ({ firstName, lastName }: PersonName): PersonName => ({ firstName
 const filledOf = (name: PersonName): Partial<PersonName> =>
   Object.fromEntries(Object.entries(name).filter(([, part]) => part !== ''));
 
-/** Whether two names differ only in what is overlooked; a part that the second leaves blank is none. */
+/** Whether two names differ only in ignored details; a part that the second leaves blank is ignored. */
 function isSameName(known: PersonName, said: PersonName): boolean {
   const whole = { ...known, ...filledOf(said) };
   const [own, turned] = namesOf(known);

@@ -40,7 +40,7 @@ export interface SheetToTake {
   readonly add: { readonly people: boolean; readonly items: boolean };
 }
 
-/** A cell as it stands, and as it is read; `refused` where it is not taken. */
+/** A cell as it is, and as it is read; `refused` where it is not taken. */
 export interface ReadCell {
   readonly said: string;
   readonly read: string;
@@ -65,7 +65,7 @@ export interface SheetReport {
   /** What the course lacks, and could be added. */
   readonly offered: { readonly people: number; readonly items: number };
   readonly differs: number;
-  /** Grade columns whose item has no points possible ([F24]). */
+  /** Grade columns for items without points possible ([F24]). */
   readonly withoutPoints: readonly number[];
   readonly tally: SheetTally;
   readonly sample: readonly { readonly line: number; readonly cells: readonly ReadCell[] }[];

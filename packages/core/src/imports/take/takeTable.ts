@@ -219,7 +219,7 @@ function placesOf({ headers }: Table, told: Readonly<Record<string, string>>): P
   };
 }
 
-/** A table that says neither who nor what its rows are about is none ([F15]). */
+/** A table that says neither who nor what its rows are about is not read as a table ([F15]). */
 function mustBeAboutSomebody(
   { headers }: Table,
   firstIsName: boolean,

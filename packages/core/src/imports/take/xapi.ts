@@ -67,7 +67,7 @@ export interface CourseMeanings extends Choices {
   readonly verbs?: Readonly<Record<string, VerbMeaning>> | undefined;
 }
 
-/** As much of a statement as is used here; what else it says is kept by whoever keeps statements. */
+/** As much of a statement as is used here; what else it says is kept by the code that keeps statements. */
 const statementSchema = z.looseObject({
   id: z.string().optional(),
   actor: z.looseObject({

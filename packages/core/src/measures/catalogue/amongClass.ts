@@ -1,4 +1,4 @@
-/** Where a value stands among the class, in plain words. */
+/** Where a value is among the class, in plain words. */
 
 /** A word is said where at least this share of the others lies on one side. */
 const MOST = 0.75;

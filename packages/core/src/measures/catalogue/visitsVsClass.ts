@@ -54,7 +54,7 @@ export const visitsVsClass: Measure = {
   },
 };
 
-/** A line before a student's story says nothing, so a student who had not begun is not in the mean; nor is one whose visits are not known. */
+/** A line before a student's history says nothing, so the mean leaves out students who had not begun, and those without known visits. */
 const meanVisits = (subject: Subject, call: MeasureCall): MeanAt => {
   const asked = asVisits(call);
   return classMean(subject, asked, 'activity', (s) => visits.timeline(s, asked));

@@ -9,7 +9,7 @@ import type { Facts } from './facts.ts';
 import type { MeasureCall } from '../values/measure.ts';
 import { NOT_APPLICABLE, numberOrNull, saidAt, type Steps, type Timeline } from '../values/timeline.ts';
 
-/** What a number in `values` stands for. */
+/** What a number in `values` represents. */
 const UNKNOWN = 0;
 const NUMBER = 1;
 const TRUTH = 2;
@@ -79,8 +79,8 @@ export function measureColumn(call: MeasureCall, facts: Facts, at: Instant): Mea
 }
 
 /**
- * The same at one instant alone, without the facts behind it: what a table of a large class needs, whose whole timelines would
- * be many times as much. Of whom the measure says nothing at that instant there is no step.
+ * The same at one instant alone, without the facts behind it, for a table of a large class: whole timelines would
+ * be many times as much. A student about whom the measure says nothing at that instant has no step.
  */
 export function momentColumn(call: MeasureCall, facts: Facts, at: Instant): MeasureColumn {
   const { people } = facts.course;

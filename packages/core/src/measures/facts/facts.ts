@@ -14,7 +14,7 @@ import type { Sides } from '../values/truth.ts';
 
 export interface Facts {
   readonly course: Course;
-  /** The timelines of one measure, for whoever reads them of many people. */
+  /** The timelines of one measure, for anyone who reads them of many people. */
   timelinesOf(call: MeasureCall): (person: number) => Timeline;
   timeline(person: number, call: MeasureCall): Timeline;
   fact(person: number, call: MeasureCall, t: Instant): Fact;
@@ -32,7 +32,7 @@ interface Lines {
   readonly versions: Float64Array;
 }
 
-/** Measures, each with its parameters, whose timelines are kept: those of a course's rules and of what is being composed. */
+/** Measures and parameters with cached timelines: those of a course's rules and of the draft in the composer. */
 const MOST_CALLS = 400;
 
 /** Facts read off a history, each timeline computed once until the person's log changes. */

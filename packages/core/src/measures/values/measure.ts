@@ -141,7 +141,7 @@ export interface ClauseTest {
 export const mayBeLeftOut = (measure: Measure, parameter: string): boolean =>
   (measure.parameters[parameter] as z.ZodType).safeParse(undefined).success;
 
-/** Stands for an item that a rule still names after it was taken out of the course: it counts for nobody. */
+/** Represents an item that a rule still names after it was taken out of the course: it counts for nobody. */
 const GONE: Omit<Item, 'id'> = {
   title: 'an item that is gone',
   kind: 'assignment',

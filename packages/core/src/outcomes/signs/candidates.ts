@@ -4,7 +4,7 @@ import type { Course } from '../../course/course.ts';
 import type { MeasureCall, MeasureName } from '../../measures/values/measure.ts';
 import type { Instant } from '../../time/instant.ts';
 
-/** Whom a candidate finds: whoever has at least, or at most, so much of it; or whoever has not done it. */
+/** Whom a candidate finds: anyone who has at least, or at most, so much of it; or anyone who has not done it. */
 export type Worry = '>=' | '<=' | 'undone';
 
 export interface Candidate {

@@ -26,7 +26,7 @@ export interface FoundSign extends Sign {
   readonly j: number;
 }
 
-/** J of whom something finds of a population, times |W|·|V|. */
+/** J (Youden) of a finding over a population, times |W|·|V|. */
 export function jIn(population: Population, found: Uint8Array): number {
   const { kinds } = population;
   let worried = 0;

@@ -46,7 +46,7 @@ export interface Population {
   readonly well: number;
 }
 
-/** In roster order, course after course. Whoever is in two of the courses, by their address, is in one fold. */
+/** In roster order, course after course. Anyone who is in two of the courses, by their address, is in one fold. */
 export function populationOf(courses: readonly SignsOf[]): Population {
   const members: Member[] = [];
   const folds = new Map<string, number>();

@@ -24,7 +24,7 @@ export interface Signs {
 /** How many of the best are told week by week. */
 export const BEST = 5;
 
-/** `courses`: the one that it is about, then those that are counted with it. */
+/** `courses`: the one that it is about, then those counted together with it. */
 export function* signsInParts(courses: readonly SignsOf[]): InParts<Signs> {
   const [first] = courses;
   const population = populationOf(courses);

@@ -1,4 +1,4 @@
-/** Whom a condition finds when it is read early, beside how it turned out for them: each with the values it goes by. */
+/** The students found by a condition that is read early, beside their outcome: each with the values involved. */
 import { leavesOf, type Condition } from '../../conditions/condition.ts';
 import { sidesOf } from '../../conditions/evaluate.ts';
 import { valueAt } from '../../measures/values/timeline.ts';

@@ -64,7 +64,7 @@ export function thresholdsOf({ kinds, folds }: Population, values: Float64Array,
     for (let k = 0; k < KINDS; k++) sofar[k]! += counts[at + k]!;
     for (let set = 0; set <= FOLDS; set++) {
       const [worried, well] = [setOf(totals, 0, set, 0), setOf(totals, 0, set, 1)];
-      // A value that nobody of the set has is none of theirs.
+      // A value that no member of the set has is skipped.
       if (worried === 0 || well === 0 || setOf(counts, at, set, 0) + setOf(counts, at, set, 1) === 0) continue;
       const j = setOf(sofar, 0, set, 0) * well - setOf(sofar, 0, set, 1) * worried;
       // Later ones find more: of equals the first stays.

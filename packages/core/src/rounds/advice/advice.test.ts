@@ -192,7 +192,7 @@ test('a rule on ten days of absence sends nothing while one on five days uses up
   expect(codes(ten, limited({ budget: { count: 1, days: 5 } }), [five])).not.toContain('budgetTaken');
   expect(codes({ ...ten, weight: 'strong' }, budget, [five])).not.toContain('budgetTaken');
   expect(codes(ten, limited({}), [five])).not.toContain('budgetTaken');
-  // Whoever asks for more than the absence, or of others, does not take every student first.
+  // Anyone who asks for more than the absence, or of others, does not take every student first.
   const low = { measure: 'courseGrade', is: '<', value: 70 } as const;
   expect(codes(ten, budget, [{ ...five, when: { all: [five.when, low] } }])).not.toContain('budgetTaken');
   expect(codes(ten, budget, [{ ...five, audience: { ...five.audience, sections: ['02'] } }])).not.toContain(

@@ -195,7 +195,7 @@ function budgetTaken(rule: Rule, course: Course, _coming: readonly Instant[], ot
   for (const other of others) {
     const theirs = absenceAsked(other.when, course);
     if (!theirs || theirs.leaf.measure !== own.leaf.measure || tellsOthersOnly(other)) continue;
-    // Whoever meets this rule has met the other one: it asks for the shorter absence and nothing else, of the same people.
+    // Anyone who meets this rule has met the other one: it asks for the shorter absence and nothing else, of the same people.
     if (!asksOneThing(other.when) || !isSameAudience(rule, other)) continue;
     const looks = noticeOf(other.rhythm, course.calendar);
     const weighs = budget.strict || RULE_WEIGHTS.indexOf(other.weight) >= RULE_WEIGHTS.indexOf(rule.weight);
@@ -270,7 +270,7 @@ const isSameAudience = (a: Pick<Rule, 'audience'>, b: Pick<Rule, 'audience'>): b
 
 const asksOneThing = (when: Condition): boolean => leavesOf(when).length === 1;
 
-/** JSON whose keys have one order, and whose groups of one condition are that condition. */
+/** JSON with sorted keys, in which a group of one condition is that condition. */
 function canonical(value: unknown): string {
   if (Array.isArray(value)) return `[${value.map(canonical).join(',')}]`;
   if (typeof value !== 'object' || value === null) return JSON.stringify(value) ?? 'null';

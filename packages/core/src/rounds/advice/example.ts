@@ -69,7 +69,7 @@ export function exampleLine(rule: Rule, course: Course, now: Instant): ExampleLi
   const isDone = due === null || due > start;
   const back = Math.min(start + long, due !== null && isDone ? due : Infinity);
   const isOver = isDone && back <= lastRound;
-  // Whoever came back is away again once as many days are over.
+  // Anyone who came back is away again once as many days are over.
   const again = story === 'away' ? calendar.addCourseDays(back, Math.max(1, away)) : back + Math.max(3 * DAY, usual);
   const twice = isOver && again <= lastRound && story !== 'notDone' && story !== 'dated';
   const after = twice ? again + Math.max(6 * DAY, 2 * usual) : back + 2 * DAY;

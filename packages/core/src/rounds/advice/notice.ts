@@ -4,7 +4,7 @@ import { DAY, HOUR, type Instant } from '../../time/instant.ts';
 import { roundInstants, type Rhythm } from '../../time/rhythm.ts';
 
 export interface Notice {
-  /** Mean wait in hours of a student whose spell starts at a random moment: Σg² ÷ 2Σg, where nothing delays what is decided. */
+  /** Mean wait in hours for a student with a spell that starts at a random moment: Σg² ÷ 2Σg, where nothing delays decisions. */
   readonly mean: number;
   /** The longest wait in hours, breaks left out. */
   readonly longest: number;

@@ -19,7 +19,7 @@ export interface Counted {
 
 /**
  * What may count at rounds of these rules from an instant on (engine R3 to R7): what is in the message budget, what a gap looks
- * back on, spells that go on, and all of a rule with a limit for the term. So does all of a rule in `changed`, whose earlier
+ * back on, spells that continue, and everything of a rule with a limit for the term. The same for a rule in `changed`, if its earlier
  * versions had another condition.
  */
 export function countedFrom(

@@ -53,7 +53,7 @@ const STATE_OF: Readonly<Record<'sent' | 'held', MessageState>> = { sent: 'queue
 /**
  * Decides all `rules` (in their order) at the round instant `r`, each over its audience in roster order, and adds what it
  * decides to `log`, so that a later rule of the same round knows. `log` is changed; hand in a copy to rehearse. `inSpell` is for
- * whoever decides many rounds in a row; `withheld` for whoever needs no decision about what limits keep back.
+ * anyone who decides many rounds in a row; `withheld` for anyone who needs no decision about what limits keep back.
  */
 export function decide(
   rules: readonly Rule[],

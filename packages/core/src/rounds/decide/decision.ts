@@ -72,7 +72,7 @@ export const withdrawn = (d: SentDecision, reason: WithdrawnReason): WithdrawnDe
 export const evidenceOf = (student: string, rule: Pick<Rule, 'when'>, facts: Facts, t: Instant): LeafEvidence[] =>
   evidenceAt(facts, facts.course.personIndex.get(student)!, rule.when, t);
 
-/** `seenAt`: whose facts are shown, where only another instant's are known. */
+/** `seenAt`: the instant of the facts that are shown, where only another instant's are known. */
 export const explained = (d: Decision, rule: Rule, facts: Facts, seenAt: Instant = d.round): Explained => ({
   ...d,
   evidence: evidenceOf(d.student, rule, facts, seenAt),

@@ -10,7 +10,7 @@ import type { NudgeLog } from './log.ts';
 import { firstOpen } from './quietHours.ts';
 import { recipientsOf } from './recipients.ts';
 
-/** Limits that spare a student too many messages; the instructor may pass them for one. A student’s own pause is none of them. */
+/** Limits that spare a student too many messages; the instructor may pass them for one. A student’s own pause is not among them. */
 export const PASSABLE: readonly WithheldReason[] = ['perSpell', 'perTerm', 'gap', 'budget'];
 
 export type LetThrough =

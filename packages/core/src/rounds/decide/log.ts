@@ -13,7 +13,7 @@ export interface LoggedNudge {
   readonly state: MessageState;
   /** False when only third parties were written to. */
   readonly toStudent: boolean;
-  /** The weight of its rule as it stands now; normal unless given. A nudge by hand is strong, whatever stands here. */
+  /** The weight of its rule as it is now; normal unless given. A nudge by hand is strong, whatever is here. */
   readonly weight?: RuleWeight | undefined;
   /** It has not been decided yet: another rule's, before the round that is asked about. */
   readonly coming?: boolean | undefined;
@@ -23,7 +23,7 @@ export interface LoggedNudge {
 
 export interface Reply {
   readonly student: string;
-  /** Whose nudge it answers; null or left out for one by hand. */
+  /** The rule of the nudge that it answers; null or left out for a direct message. */
   readonly rule?: string | null | undefined;
   readonly at: Instant;
 }
@@ -51,7 +51,7 @@ export class NudgeLog {
 
   private readonly added: string[] = [];
 
-  /** Where the log stands, for `rewind`. */
+  /** Where the log is, for `rewind`. */
   mark(): number {
     return this.added.length;
   }

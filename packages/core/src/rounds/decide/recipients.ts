@@ -11,7 +11,7 @@ export interface Recipient {
   readonly kind: RecipientKind;
   readonly name: string;
   readonly address: string;
-  /** As the step names them: whose words they read. */
+  /** As the step names them: the audience of the words. */
   readonly reader: string;
 }
 

@@ -1,4 +1,4 @@
-/** How one rule stands with one student at an instant: whether it finds them, why or why not, and what limits say. */
+/** How one rule applies to one student at an instant: whether it finds them, why or why not, and what limits say. */
 import type { Condition } from '../../conditions/condition.ts';
 import { truthFor } from '../../conditions/evaluate.ts';
 import { evidenceAt, type LeafEvidence } from '../../conditions/evidence.ts';

@@ -12,7 +12,7 @@ export interface Unheard {
   /** The place of the condition among the leaves of the rule. */
   readonly leaf: number;
   readonly message: string;
-  /** A condition for which the course has data, and how to say it; null if there is none. */
+  /** A condition for which the course has data, and its words; null if there is no such condition. */
   readonly instead: { readonly leaf: Leaf; readonly words: string } | null;
 }
 

@@ -1,6 +1,6 @@
 /**
- * What other rules will have decided before one rule has its turn at an instant: "would be nudged" is one number wherever it
- * stands, so everybody who asks counts what comes before, in the rules' order (engine R2).
+ * What other rules will have decided before one rule has its turn at an instant. "Would be nudged" is the same number everywhere, so
+ * every caller counts the rules that come first, in their order (engine R2).
  */
 import type { Facts } from '../../measures/facts/facts.ts';
 import { tellsOthersOnly, isAlert, type Rule } from '../../rules/rule.ts';
@@ -19,7 +19,7 @@ export interface Turn {
   readonly at: Instant;
 }
 
-/** The rules whose rounds until then can take a student first: none without a budget, and none that write to no student. */
+/** The rules with rounds until then that can take a student first: empty without a budget, and without rules that write to students. */
 export function rulesBefore({ rules, rule, now, at }: Turn, { course }: Facts): Rule[] {
   if (at <= now || !course.settings.budget) return [];
   return rules.filter(
@@ -48,7 +48,7 @@ export function comingNudges(turn: Turn, facts: Facts, logged: LimitLog): Logged
   });
 }
 
-/** What used up the message budget for a student at a round: the latest nudge that counts; null where there is none. */
+/** What used up the message budget for a student at a round: the latest nudge that counts; null if absent. */
 export function takenBy(
   rule: Pick<Rule, 'id' | 'weight'>,
   student: string,

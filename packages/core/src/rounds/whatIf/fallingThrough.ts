@@ -72,7 +72,7 @@ export interface FallingCase {
   readonly bounced: ReadonlyMap<string, Instant>;
   /** When each rule's rounds were run, in order: what a rule would have done before is nobody's fault. */
   readonly ran: ReadonlyMap<string, readonly Instant[]>;
-  /** Rules whose round is due and has not run, and since when. */
+  /** Rules with a round that is due and has not run, and since when. */
   readonly overdue: ReadonlyMap<string, Instant>;
 }
 

@@ -8,7 +8,7 @@ import { replayInParts } from './replay.ts';
 import { runWhole, type InParts } from '../../time/inParts.ts';
 
 /**
- * Decides the rounds in `(now, until]` from the log as it stands. What is still queued is taken to leave; what is held
+ * Decides the rounds in `(now, until]` from the log as it is. What is still queued is taken to leave; what is held
  * stays held, so the total is a lower bound, as in a replay (engine R10).
  */
 export const lookAhead = (...given: Parameters<typeof lookAheadInParts>): Decision[] =>

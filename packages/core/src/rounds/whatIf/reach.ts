@@ -86,7 +86,7 @@ export interface Dot {
 
 export interface Reach {
   readonly audience: number;
-  /** At the instant whose facts are shown. */
+  /** At the instant of the facts shown. */
   readonly matching: number;
   /** At the round that is decided. */
   readonly matchingThen: number;
@@ -143,7 +143,7 @@ export interface ReachColumns extends Omit<Reach, 'dots'> {
 }
 
 /**
- * Who matches at `at`, with the facts of that instant, and what would be decided at `then`, if nobody does anything until then. The
+ * Matches at `at`, by the facts of that instant, and the decisions at `then`, if nobody does anything until then. The
  * first `most` people are listed by outcome: nobody reads two thousand reasons while dragging; they are asked for when they are.
  */
 export function reach(
@@ -193,7 +193,7 @@ export function reach(
   };
 }
 
-/** Those who match and of whom nothing is decided: no step of theirs is due. */
+/** Students who match but have no step due. */
 function waitingOf(
   matching: readonly PersonSpell[],
   decisions: readonly Decision[],

@@ -53,7 +53,7 @@ export const replayInParts = (
 ): InParts<Decision[]> => decidedInParts(rules, facts, span, log, inSpells(facts, span));
 
 /**
- * The same without what limits keep back, for whoever counts nudges. Once a rule's last step was sent as often as a spell
+ * The same without what limits keep back, for anyone who counts nudges. Once a rule's last step was sent as often as a spell
  * allows, no round of that spell can send another: it is left out to its end.
  */
 export function nudgesInParts(rules: readonly Rule[], facts: Facts, span: ReplaySpan): InParts<Decision[]> {

@@ -105,7 +105,7 @@ export const LaunchPartRow = defineEntity({
 });
 export type LaunchPartRow = Readonly<InferEntity<typeof LaunchPartRow>>;
 
-/** Opens a window of its own for a launch whose frame keeps no cookie: once, within a minute. */
+/** Opens a window of its own for a launch in a frame that keeps no cookie: once, within a minute. */
 export const LaunchCodeRow = defineEntity({
   name: 'LaunchCodeRow',
   tableName: 'launch_code',

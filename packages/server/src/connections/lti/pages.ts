@@ -22,7 +22,7 @@ export const keepingPage = (to: string, stored: string, key: string, target: str
 <p><a class="button main" href="${escapeHtml(to)}">Continue</a></p><script src="/lti/storage.js"></script>`,
   );
 
-/** Asks for it back, and sends the launch once more with it. */
+/** Asks for it back, and repeats the launch with the answer. */
 export const askingPage = (parts: {
   idToken: string;
   state: string;

@@ -161,7 +161,7 @@ export function launchRoutes(services: Services, { sessions, secret, publicUrl }
       const person = await personOf(tx, context.course, message.subject);
       return { ...nothing, session: { launch, student: { course: context.course, person } }, leadsTo: '/lti/student' };
     }
-    // Whoever comes first by a launch is not the first here: that is an administrator with a password.
+    // The one who comes first by a launch is not the first here: that is an administrator with a password.
     if ((await tx.count(Account)) === 0) throw new LaunchRefused('notSetUp');
     if (!context && role === 'assistant') return { ...nothing, page: waitingPage };
     return launchAccount(tx, arrival, (account) => {

@@ -60,7 +60,7 @@ describe('who comes later', () => {
     const token = await at.platform.sign({ nonce: to.searchParams.get('nonce')!, target: TARGET, aud: 'tool-2' });
     await at.post({ state: to.searchParams.get('state')!, cookie: set!.split(';')[0]! }, token).expect(303);
     expect(await unguarded(at.stage.orm).count(Account, { reachedAt: 'ines@campus.example' })).toBe(2);
-    // And never whoever signs in with that address.
+    // And never anyone who signs in with that address.
     await at.launched({ sub: 'user-9', more: { email: 'ada@saltmarsh.example', name: 'Not Ada' } });
     expect((await unguarded(at.stage.orm).findOneOrFail(Account, { email: 'ada@saltmarsh.example' })).name).toBe(
       'Ada Lind',

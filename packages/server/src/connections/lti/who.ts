@@ -67,7 +67,7 @@ export async function launchAccount<T>(
     });
   }
   const made = {
-    // No address: nobody signs in with it, and it is nobody else's.
+    // Without an address, nobody can sign in to it, and it cannot belong to another person.
     email: `launch:${hashOf(JSON.stringify(who))}`,
     ...{ name: name.slice(0, 120), passwordHash: '', createdAt: now, reachedAt },
   };
@@ -87,7 +87,7 @@ function dateIn(message: LaunchMessage, name: string, timeZone: string): string 
     : new Date(zoneOf(timeZone).toWall(Date.parse(said))).toISOString().slice(0, 10);
 }
 
-/** Makes the course of a context, whose days and zone somebody has yet to confirm. */
+/** Makes the course of a context; an instructor has yet to confirm its days and zone. */
 export async function beginCourse<T>(
   tx: Tx,
   arrival: Arrival,
@@ -100,7 +100,7 @@ export async function beginCourse<T>(
   const start = dateIn(message, 'begin', timeZone) ?? day(now);
   const told = dateIn(message, 'end', timeZone);
   const end = told !== null && told >= start ? told : day(Date.parse(`${start}T12:00:00Z`) + WEEKS * 7 * DAY);
-  // A proposal: no rule is turned on with it before it is proven, and none without one.
+  // A proposal: rules are not turned on with it before it is proven, nor without a sender.
   const address = account.reachedAt ?? '';
   const { label, title } = message.context;
   return withCourse(

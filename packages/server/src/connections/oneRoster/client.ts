@@ -107,7 +107,7 @@ export function oneRosterClient(
   };
 }
 
-/** The next page of a Link header (RFC 8288); null where there is none. */
+/** The next page of a Link header (RFC 8288); null if absent. */
 export function nextOf(header: string | string[] | undefined, from: URL): URL | null {
   for (const part of [header ?? []]
     .flat()

@@ -29,7 +29,7 @@ export async function askOneRoster(
   };
   await client.list('gradebook', '/scoreScales', 'scoreScales', { isOptional: true });
   const read = oneRosterTold(lists, { wanted, zone });
-  // Somebody is newly enrolled whose own data is as it was: they are only in the whole list.
+  // Somebody is newly enrolled with unchanged data of their own: they are only in the whole list.
   if (since === null || read.unknown.size === 0) return read;
   return oneRosterTold({ ...lists, ...(await users(null)) }, { wanted, zone });
 }

@@ -50,7 +50,7 @@ export const GradeRow = defineEntity({
     points: p.double(),
     at: instantColumn(),
     change: p.integer().nullable(),
-    /** The import that was the last to give the same grade; undoing the change leaves it while that import stands. */
+    /** The last import that gave the same grade; undoing the change leaves the grade while that import remains. */
     saidAgainBy: p.integer().nullable(),
   },
   indexes: [{ properties: ['course', 'id'] }],

@@ -43,7 +43,7 @@ export class LiveCourses {
     ttl: IDLE,
     updateAgeOnGet: true,
   });
-  /** The course as last seen, of those whose history is in memory. */
+  /** The course as last seen, if its history is in memory. */
   private readonly courses = new WeakMap<CourseHistory, LiveCourse>();
 
   constructor(fixed: FixedSettings = NOTHING_FIXED) {
@@ -61,14 +61,14 @@ export class LiveCourses {
     const known = this.courses.get(history);
     // What moves without a new version: when the platform was last heard of, whether mail is stopped.
     const live = known?.row.version === row.version ? { ...known, row } : await this.renewed(em, row, history, known);
-    // A transaction may yet be rolled back, and the version it saw be given to something else.
+    // A transaction may be rolled back, and another state may then get the version that it saw.
     if (!em.isInTransaction()) this.courses.set(history, live);
     return live;
   }
 
   private async open(em: Em, { id, retractions }: CourseRow): Promise<CourseHistory> {
     const opened = await CourseHistory.open(em, id, retractions);
-    // What a transaction has taken back may yet be there again.
+    // A retraction in an open transaction may still be rolled back, so this history is not cached.
     if (em.isInTransaction() && this.histories.has(id)) return opened;
     // Somebody else may have opened it in the meantime: there is one history of a course.
     const known = this.histories.get(id);
@@ -77,13 +77,13 @@ export class LiveCourses {
     return opened;
   }
 
-  /** Writes columns for every course whose newest rows have grown many, and lets go of those that nobody asks for. */
+  /** Writes columns for every course with many new rows, and unloads courses that nobody uses. */
   async tidy(orm: Orm): Promise<void> {
     this.histories.purgeStale();
     for (const history of this.histories.values()) if (history.isWorthSaving) await history.save(orm);
   }
 
-  /** The course read anew, with the history that is known, and what was computed of it where nothing of that has changed. */
+  /** The course read anew, with its known history and those computed values that are still valid. */
   private async renewed(
     em: Em,
     row: CourseRow,

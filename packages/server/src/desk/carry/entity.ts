@@ -12,7 +12,7 @@ export interface CarriedAlong {
     readonly rule: string;
     readonly dates: readonly DateChange[];
     readonly problems: readonly CarryProblem[];
-    /** `id`: as it stands in the rule here; `from` and `to`: its titles in the source and here. */
+    /** `id`: as it is in the rule here; `from` and `to`: its titles in the source and here. */
     readonly items: readonly { readonly id: string; readonly from: string; readonly to: string | null }[];
   }[];
   readonly wordings: readonly { readonly wording: string; readonly finds: number }[];

@@ -72,7 +72,7 @@ async function takeRules(
     if (rule.position !== position) await updateRow(tx, ruleHolds, rule, { position });
 }
 
-/** A wording that a rule uses stays, whoever’s it is. */
+/** A wording that a rule uses stays, no matter who wrote it. */
 async function takeWordings(
   tx: Tx<'course'>,
   { course, along }: CarryRow,
@@ -124,7 +124,7 @@ async function takeSettings(tx: Tx<'course'>, { along }: CarryRow, course: Cours
   else stays.push({ kind: 'setting', name: 'Sender and signature' });
 }
 
-/** Items and marks are a change of their own, which says itself what stands on it. */
+/** Items and marks are a change of their own, which says itself what is on it. */
 async function takeItems(
   tx: Tx<'course'>,
   row: CarryRow,

@@ -64,7 +64,7 @@ export function courseRoutes(door: Door, { reading, live, clock, pauseLink }: Se
   });
 }
 
-/** Entries in the course's own order. One that is gone meanwhile begins the list anew. */
+/** Entries in the course's own order. One that is gone in the meantime begins the list anew. */
 function pageOf<T extends { readonly id: string }>(
   all: readonly T[],
   places: ReadonlyMap<string, number>,

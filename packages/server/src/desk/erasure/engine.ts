@@ -26,7 +26,7 @@ import {
 /** Rows that one transaction changes. */
 const AT_ONCE = 500;
 
-/** Removes a student from all tables. Tables of mail come again at the end: an answer of the mail server may have come meanwhile. */
+/** Removes a student from all tables. Tables of mail come again at the end: an answer of the mail server may have come in the meantime. */
 export async function eraseRows(orm: Orm, course: number, gone: Gone): Promise<void> {
   for (const table of declarations) await eraseIn(orm, table, course, gone);
   for (const table of declarations.filter(isOfMail)) await eraseAbout(orm, table, course, gone);

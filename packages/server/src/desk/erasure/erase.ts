@@ -74,8 +74,8 @@ export async function beginErasing(
 }
 
 /**
- * Withdraws every message about them that the mail server does not have yet, answers to their replies included. A message whose text
- * is on its way at this moment arrives.
+ * Withdraws every message about them that the mail server does not have yet, answers to their replies included. A message with a text
+ * on its way at this moment arrives.
  */
 async function withdraw(tx: Tx<'course'>, course: number, student: string, now: Instant): Promise<void> {
   const nudges = (await tx.find(NudgeRow, { course, student }, { fields: ['id'] })).map((n) => n.id);
@@ -92,7 +92,7 @@ async function withdraw(tx: Tx<'course'>, course: number, student: string, now: 
   );
 }
 
-/** One at a time on a database: whoever comes meanwhile finds it done. */
+/** One at a time on a database: a second caller finds it done. */
 const lines = new WeakMap<Orm, LimitFunction>();
 
 /** Goes on with what is not erased yet, one after another. One that fails is logged, and tried again the next time. */

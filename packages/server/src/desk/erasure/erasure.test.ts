@@ -1,5 +1,5 @@
 // Runs on PostgreSQL too.
-/** A student’s data as one file, erasing them on request, and what is removed by itself long after a course. */
+/** A student’s data as one file, erasing them on request, and what is removed on its own long after a course. */
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import type { ErasedAnswer, LogAnswer, StudentData } from '@zest-bell/core/exchange';
 import { rowsOf } from '../../platform/database/query.ts';

@@ -4,7 +4,7 @@ import type { Gone } from '../../platform/database/holds.ts';
 
 export type Known = Pick<Person, 'id' | 'email' | 'firstName' | 'lastName' | 'contacts'>;
 
-/** Who stands in a text in their place. */
+/** The words that replace a name in a text. */
 export const NOBODY = 'a student';
 
 const escaped = (text: string): string => text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');

@@ -28,7 +28,7 @@ export const keptUntil = (end: string, months: number): string =>
 
 type Forgetting = StoreServices & Pick<Services, 'live' | 'clock' | 'logger'>;
 
-/** Courses whose time is over and of which something is still kept. */
+/** Courses that are over and have data left to remove. */
 export async function forgetOld(services: Forgetting): Promise<void> {
   const { orm, clock, logger } = services;
   const em = orm.em.fork();

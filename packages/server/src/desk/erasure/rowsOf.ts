@@ -129,7 +129,7 @@ async function keysBy(em: Em, table: Holds, course: number, about: About, gone: 
   return keysAmong(em, table, course, about.through, [...theirs], {});
 }
 
-/** Rows of a course whose column is one of some values: by an index where there is one, else page by page. */
+/** Rows of a course by the values of a column: by an index if it has one, else page by page. */
 async function keysAmong(
   em: Em,
   table: Holds,
@@ -169,7 +169,7 @@ function isIndexed(em: Em, table: Holds, column: string): boolean {
   );
 }
 
-/** Whether no two rows may have the same, by itself or together with others. */
+/** Whether no two rows may have the same, on its own or together with others. */
 export const isUnique = (em: Em, table: Holds, column: string): boolean =>
   Boolean(propertyOf(em, table, column).unique) ||
   metaOf(em, table).uniques.some(({ properties }) => [properties ?? []].flat().includes(column));

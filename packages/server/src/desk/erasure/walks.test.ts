@@ -1,6 +1,6 @@
 // Runs on PostgreSQL too.
 /**
- * Looks through everything: each table and folder is declared, and a student who stands in every column that may hold one is found nowhere
+ * Looks through everything: each table and folder is declared, and a student who is in every column that may hold one is found nowhere
  * once they are erased, nor is anybody once their course is forgotten.
  */
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
@@ -47,7 +47,7 @@ const RULE = { name: `Write to ${NAME}`, audience: { roles: ['student'], except:
 const ITEM = { id: 'q1', title: TEXT, excused: [WHO.id, 'p2'], extensions: [{ person: WHO.id, dueAt: 1 }] };
 const DECISIONS = { choices: { people: { [NAME.toLowerCase()]: WHO.id }, items: {} } };
 
-/** What stands in columns whose values have a shape, by table and column. */
+/** The contents of columns with structured values, by table and column. */
 const SHAPED: Readonly<Record<string, unknown>> = {
   'act.about': { student: WHO.id },
   'activity_segment.columns': Buffer.from(TEXT),
@@ -118,7 +118,7 @@ function valueOf(em: Em, of: Holds, column: string, { kind }: Column, knows: boo
 
 const KNOWS_NOBODY = ['key', 'plain', 'account'];
 
-/** A row in every table. `isAbout`: about them, in every column that may hold somebody; else about another, whose words name them. */
+/** A row in every table. `isAbout`: about them, in every column that may hold a person; otherwise about another, with words that name them. */
 async function fillTables(isAbout: boolean): Promise<ReadonlyMap<string, number>> {
   const em = unguarded(stage.orm);
   const made = new Map<string, number>();

@@ -130,7 +130,7 @@ async function partOf(
   };
 }
 
-/** A column of the view as it is there; null where there is none. */
+/** A column of the view as it is there; null if absent. */
 function columnThere(
   column: LookoutView['columns'][number],
   view: LookoutView,

@@ -3,7 +3,7 @@ import { instantColumn, oneOf } from '../../platform/database/columns.ts';
 import { actorColumn } from '../../access/actorColumn.ts';
 import { account, everyRow, holds, key, notTold, plain, words } from '../../platform/database/holds.ts';
 
-/** The address at which other programs read a course’s calendar: whoever knows it may read, until it ends. */
+/** The address at which other programs read a course’s calendar: anyone who knows it may read, until it ends. */
 export const FeedRow = defineEntity({
   name: 'FeedRow',
   tableName: 'calendar_feed',

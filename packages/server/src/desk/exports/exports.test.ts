@@ -105,7 +105,7 @@ describe('the send log', () => {
     expect(rows[1]!.slice(0, 2)).toEqual([new Date('2026-09-10T09:31:00Z'), 'p3']);
     expect(rows[1]![4]).toBe(1);
     expect(rows[2]![2]).toBe('P2 =Sum');
-    // The heading stays, and says what stands below it.
+    // The heading stays, and says what is below it.
     const [sheet] = book.worksheets;
     expect(sheet!.views[0]).toMatchObject({ state: 'frozen', ySplit: 1 });
     expect(sheet!.getRow(1).font.bold).toBe(true);

@@ -32,7 +32,7 @@ export interface Progress {
 
 type Making = Pick<Services, 'orm' | 'logger'> & { readonly exporting: string };
 
-/** Whose it is. */
+/** Its owner. */
 interface Owner {
   readonly account: number;
   readonly course: number;
@@ -71,7 +71,7 @@ export class ExportJobs {
     let [done, total] = [0, 0];
     const tell = async (more: Partial<ExportRow>) => {
       const set = { done, total, heardAt: wallClock(), ...more };
-      // Taken back by whoever ordered it: there is nothing to tell of any more.
+      // Its requester took it back, so there is nothing left to report.
       if ((await inTransaction(this.services.orm, (tx) => updateRows(tx, exportHolds, { id }, set))) === 0)
         stop.abort();
     };
@@ -101,7 +101,7 @@ export class ExportJobs {
   private async sweep(): Promise<void> {
     const { orm, exporting } = this.services;
     const old = wallClock() - KEPT;
-    // The folder before the rows: a file that begins meanwhile has had its row before.
+    // The folder before the rows: a file that begins in the meantime has had its row before.
     const found = await readdir(exporting).catch(() => []);
     const kept = await inTransaction(orm, async (tx) => {
       await removeRows(tx, exportHolds, { heardAt: { $lt: old } });

@@ -1,5 +1,5 @@
 /**
- * Figures for whoever runs the server, in the text format of Prometheus: what waits, what is late, what is unclear, and how long requests
+ * Figures for anyone who runs the server, in the text format of Prometheus: what waits, what is late, what is unclear, and how long requests
  * take. Counts alone, and nobody's name. Told to who shows the token, in its place of RFC 6750.
  */
 import { timingSafeEqual } from 'node:crypto';
@@ -28,7 +28,7 @@ export class Figures {
   private readonly requests: Histogram;
   private readonly token: Buffer;
 
-  /** `data` is the data folder, whose disk is told of. */
+  /** `data` is the data folder; its disk is watched. */
   constructor(services: Pick<Services, 'orm' | 'reading' | 'clock'>, token: string, data: string) {
     this.token = Buffer.from(token);
     const registers = [this.registry];

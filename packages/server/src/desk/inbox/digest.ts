@@ -1,4 +1,4 @@
-/** One mail a day or a week with what waits over all courses, for whoever asked for it. Nothing waits: no mail. */
+/** One mail a day or a week with what waits over all courses, for anyone who asked for it. Nothing waits: no mail. */
 import { newMessageId } from '../../platform/mail/mail.ts';
 import { DAY, HOUR, weekdayIndex, zoneOf, type Instant } from '@zest-bell/core/time';
 import { inboxWords, isClear, type Digest, type InboxCourse } from '@zest-bell/core/exchange';

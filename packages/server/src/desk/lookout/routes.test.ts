@@ -183,7 +183,7 @@ test('rules as columns: who matches each that is asked about, since when and why
   const ask = async (query: object) =>
     (await ada.get(`${base}/lookout/rules`).query(query).expect(200)).body as LookoutRulesAnswer;
   const answer = await ask({ rules: `${rule.id},gone` });
-  // A rule that is gone is left out; whoever does not match is not told of.
+  // A rule that is gone is left out; anyone who does not match is not told of.
   expect(Object.keys(answer.rules)).toEqual([rule.id]);
   expect(Object.keys(answer.rules[rule.id]!)).toEqual(['p2']);
   expect(answer.rules[rule.id]!['p2']!.since).toBeLessThan(answer.at);

@@ -1,4 +1,4 @@
-/** Lookout: what stands in its table beside measures, its saved views, and what somebody keeps about students for themselves. */
+/** Students: what is in the table beside measures, its saved views, and what somebody keeps about students for themselves. */
 
 import { inCourse } from '../../course/lock.ts';
 import { dayNumberOf, DAY, type Instant } from '@zest-bell/core/time';

@@ -11,7 +11,7 @@ export const PinRow = defineEntity({
     id: p.integer().primary(),
     course: p.integer(),
     student: p.string(),
-    /** Whose pin it is; nobody else sees it. */
+    /** The owner of the pin; nobody else sees it. */
     account: p.integer(),
     at: instantColumn(),
   },

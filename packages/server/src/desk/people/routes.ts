@@ -112,7 +112,7 @@ export function adminRoutes(door: Door, services: Services): void {
   door.on(contract.admin.setAdministrator, async ({ path, body: { isAdministrator }, req }) => {
     mustBeFresh(req);
     await inAccount(orm, idOf(path.account), async (tx, row) => {
-      // Whoever came by a launch has no password to be asked for.
+      // Anyone who came by a launch has no password to be asked for.
       if (isAdministrator && row.passwordHash === '') throw new AppError('notAllowed');
       await updateRow(tx, accountHolds, row, { isAdministrator });
       if ((await tx.count(Account, { isAdministrator: true })) === 0) throw new AppError('lastAdministrator');

@@ -1,5 +1,5 @@
 // Runs on PostgreSQL too.
-/** However a rule comes to be on, the same guard stands before it. */
+/** However a rule comes to be on, the same guard comes before it. */
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import type { RuleCard } from '@zest-bell/core/exchange';
 import { PersonRow } from '../../course/entity.ts';

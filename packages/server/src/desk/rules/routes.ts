@@ -89,7 +89,7 @@ export function ruleRoutes(door: Door, { orm, reading, live, clock }: Services):
     return answer;
   });
 
-  /** By whoever may not run rules, changes of one that is on are kept beside it: what it decides and says stays as it is. */
+  /** From a person who may not run rules, changes of one that is on are kept beside it: what it decides and says stays as it is. */
   door.on(contract.rules.change, async ({ course: id, body: input, path, account, actor, mayDo }) => {
     await readAhead(account, id, [path.rule], input.rule);
     const answer = await inCourse(orm, id, async (em) => {
@@ -172,8 +172,8 @@ export function ruleRoutes(door: Door, { orm, reading, live, clock }: Services):
   });
 
   /**
-   * Reads the texts of rules that are to be on, or of one that is on and is edited, before the transaction whose guard asks
-   * for it: what is wrong with them the guard says, in its own order.
+   * Reads the texts of rules that are to be on, or of a rule that is on and is edited, before the transaction:
+   * the guard in it reports what is wrong with them, in its own order.
    */
   async function readAhead(account: number, id: number, keys: readonly string[], draft?: unknown): Promise<void> {
     const em = reading.em.fork();

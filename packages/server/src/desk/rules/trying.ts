@@ -64,7 +64,7 @@ export function tryingRoutes(door: Door, services: Services, dispatcher: HandsOv
     const read = await live.get(em, id);
     const rule = fittingRule(input.rule, read);
     const row = await em.findOne(RuleRow, { course: id, key: rule.id }, { fields: ['owner'] });
-    // One that never was on writes as whoever turns it on.
+    // A rule that never was on writes in the name of the person who turns it on.
     const course = inVoiceOf(read, row?.owner ?? account);
     const at = input.at ?? clock.now();
     const given = await rehearsalOf(em, rule, course, at, clock.now());
@@ -144,7 +144,7 @@ function messagesOf(decision: Decision, rule: Rule, course: LiveCourse, at: numb
   const person = course.course.personIndex.get(decision.student)!;
   const step = rule.steps[decision.step]!;
   const placeOf = (d: Decision) => course.course.personIndex.get(d.student)!;
-  // One list a round: everybody of the step that would leave stands in it.
+  // One list a round: everybody of the step that would leave is in it.
   const together = step.together
     ? given.decisions.filter((d) => d.step === decision.step && d.outcome === decision.outcome).map(placeOf)
     : undefined;

@@ -16,7 +16,7 @@ import {
 import type { Actor } from '@zest-bell/core/access';
 import { insertRow, removeRows, updateRow } from '../../platform/database/writing.ts';
 
-/** A copy, by where it stands. */
+/** A copy, by its place. */
 export interface CopyName {
   readonly kind: SetKind;
   readonly course: number;

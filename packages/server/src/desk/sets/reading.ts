@@ -1,4 +1,4 @@
-/** A set as it stands: its copies, what each came from, and what a change of one would do to another. */
+/** A set as it is: its copies, what each came from, and what a change of one would do to another. */
 import type { Course } from '@zest-bell/core/course';
 import type { SetChange, SetLine, SetMember } from '@zest-bell/core/exchange';
 import { fullName } from '@zest-bell/core/course';
@@ -248,7 +248,7 @@ function withUnmatched({ source, target, items }: Way): Course {
   return { ...target, items: all, itemIndex: new Map(all.map((i, at) => [i.id, at])) };
 }
 
-/** Of what looks alike, what the rule names; all of it for a wording, whose chips may name any. */
+/** For similar items, those that the rule names; all of them for a wording, as its chips may name any. */
 export function proposedOf({ source, target, proposed }: Way, rule: Rule | null): SetChange['proposed'] {
   const title = (course: Course, id: string | null) => course.items.find((i) => i.id === id)?.title ?? '';
   const text = rule === null ? null : JSON.stringify(rule.when);

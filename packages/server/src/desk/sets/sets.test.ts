@@ -159,7 +159,7 @@ describe('a change of one copy', () => {
       ],
       reach: { before: 3, after: 0, students: 3, more: [], fewer: ['P1 Lind', 'P2 Lind', 'P3 Lind'] },
     });
-    // Whom it would reach goes by what is chosen.
+    // Its audience depends on the choices.
     const chosen = await set(1, 'away', { 2: { when: 'there' } });
     expect(chosen.members[1]!.change!.reach).toMatchObject({ before: 3, after: 3 });
   });

@@ -72,7 +72,7 @@ export async function useThere(tx: Tx<'course'>, live: LiveCourses, row: CourseR
 
 type Sides = Awaited<ReturnType<typeof bothSides>>;
 
-/** No limit comes along with one rule; a mark that it names does where the target has none of that name. */
+/** Limits do not come along with one rule; a named score does if the target has no score of that name. */
 function onlyMarksOf(named: readonly string[], source: Sides['source'], target: Sides['target']) {
   const own = target.decided.course.marks;
   const marks = Object.keys(source.decided.course.marks).map(
@@ -81,7 +81,7 @@ function onlyMarksOf(named: readonly string[], source: Sides['source'], target: 
   return { quietHours: false, budget: false, groupWeights: false, ...Object.fromEntries(marks) };
 }
 
-/** The one there keeps all it says; what differs is seen in the set. The wordings of the same steps are joined with it. */
+/** The existing one keeps its text; differences show in the set. The wordings of the same steps join the set too. */
 async function joinThere(
   tx: Tx<'course'>,
   live: LiveCourses,

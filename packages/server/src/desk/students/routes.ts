@@ -77,7 +77,7 @@ async function studentAnswer(em: Em, course: LiveCourse, row: PersonRow, now: nu
   };
 }
 
-/** The rules that are on or paused, each as it stands with one student; only that student’s part of the log is read. */
+/** The rules that are on or paused, each as it applies to one student; only that student’s part of the log is read. */
 async function rulesOf(em: Em, { id, course, facts }: LiveCourse, person: number, now: number): Promise<StudentRule[]> {
   const order = { orderBy: { position: 'asc' }, disableIdentityMap: true } as const;
   const rows = await em.find(RuleRow, { course: id, archivedAt: null, status: { $in: ['on', 'paused'] } }, order);

@@ -121,7 +121,7 @@ export function todayRoutes(door: Door, { reading, live, clock, longWork }: Serv
       paused: people.filter((p) => p.paused).map((p) => ({ ...whose(p), until: p.pausedUntil ?? null })),
     } satisfies TodayAnswer;
   });
-  /** The coming days, replayed from the log as it stands. */
+  /** The coming days, replayed from the log as it is. */
   door.on(contract.desk.ahead, async ({ course: id, account, res }) => {
     const em = reading.em.fork();
     const { course, facts } = await live.get(em, id);
@@ -155,5 +155,5 @@ export function todayRoutes(door: Door, { reading, live, clock, longWork }: Serv
   });
 }
 
-/** The server of a mailbox: whose account it is concerns nobody but the operator. */
+/** The server of a mailbox: its account concerns only the operator. */
 const hostOf = (mailbox: string): string => /@([^/:]+)/.exec(mailbox)?.[1] ?? 'the mail server';

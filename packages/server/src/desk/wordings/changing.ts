@@ -20,7 +20,7 @@ export const rulesUsing = async (em: Em, course: number, wording: string) =>
   readableRules(await em.find(RuleRow, { course })).filter((r) => r.steps.some((s) => s.wording === wording));
 
 /**
- * A wording that can be made for every student of the course as it stands, with every rule that uses it. Throws `wordingBroken`, and
+ * A wording that can be made for every student of the course as it is, with every rule that uses it. Throws `wordingBroken`, and
  * `nothingWritten` where a rule that is on would send an empty one.
  */
 export async function mustBeReadable(
@@ -32,7 +32,7 @@ export async function mustBeReadable(
   const compiled = compiledOf(parseInput(wordingSchema, draft));
   if (!compiled.ok) throw new AppError('wordingBroken', compiled.problems);
   const using = await rulesUsing(em, course.id, compiled.value.wording.id);
-  // A wording may be begun and kept; one that a rule sends by itself may not become empty.
+  // A wording may be begun and kept; one that a rule sends on its own may not become empty.
   if (using.some((r) => r.status === 'on')) mustSaySomething(compiled.value, course);
   for (const about of using.length === 0 ? [ABOUT_NOTHING] : using.map((r) => aboutOf(r.when))) {
     await mustReadForAll(compiled.value, course, about, now);
@@ -49,7 +49,7 @@ export async function mustBeOfCourse(em: Em, wording: CompiledWording, course: L
 export const runs = async (em: Em, course: number, wording: string): Promise<boolean> =>
   (await rulesUsing(em, course, wording)).some((r) => r.status === 'on');
 
-/** Stores what was found readable. Its texts stay while they are on a fair trial; whoever changes what runs must be allowed to. */
+/** Stores what was found readable. Its texts stay while they are on a fair trial; changing a running rule needs its own capability. */
 export async function storeWording(
   tx: Tx<'course'>,
   row: WordingRow,

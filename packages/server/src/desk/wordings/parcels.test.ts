@@ -231,7 +231,7 @@ describe('third parties', () => {
     expect(toAdvisor!.mail.text!.trim()).toBe('Dear B. Lund, look after Zoë.');
     expect(toAdvisor!.mail.attachments).toEqual([]);
     expect(toAdvisor!.mail.headers.has('list-unsubscribe')).toBe(false);
-    // The log names the nudge by what its student read, whoever was written to last.
+    // The log names the nudge by what its student read, no matter who was written to last.
     const { lines } = (await ada.get(`${BASE}/log`).expect(200)).body as LogAnswer;
     expect(lines[0]!.subject).toBe('A quiet week in Coastal Navigation');
   });

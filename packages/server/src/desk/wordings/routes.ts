@@ -89,7 +89,7 @@ export function wordingRoutes(door: Door, services: Services): void {
     return answer;
   });
 
-  /** By whoever may not run rules, changes of one that a running rule says are kept beside it: it says what it said. */
+  /** From a person who may not run rules, changes of one that a running rule says are kept beside it: it says what it said. */
   door.on(contract.wording.change, async ({ course: id, body: input, path, actor, mayDo, mustBeAllowed }) => {
     const compiled = await readable(id, input.wording);
     return inCourse(orm, id, async (em) => {
@@ -125,7 +125,7 @@ export function wordingRoutes(door: Door, services: Services): void {
     });
   });
 
-  /** Gone for good, when no rule says it, an archived one included; what was sent with it stands in the log. */
+  /** Removed for good, when no rule uses it, archived rules included; what was sent from it is in the log. */
   door.on(contract.wording.remove, async ({ course: id, body: { version }, path }) => {
     await inCourse(orm, id, async (em) => {
       const row = await wordingRow(em, id, path.wording, version);
@@ -171,7 +171,7 @@ export function wordingRoutes(door: Door, services: Services): void {
     await inCourse(orm, id, async (em) => endTrial(em, await wordingRow(em, id, path.wording), clock.now()));
   });
 
-  /** What a preview shows, as a mail to oneself, with all that goes with it. */
+  /** What a preview shows, as a mail to oneself, attachments included. */
   door.on(contract.wording.test, async ({ course: id, body: input, account }) => {
     const parcel = await parcelOf(id, account, input);
     const { message, course } = parcel;
@@ -231,7 +231,7 @@ export function wordingRoutes(door: Door, services: Services): void {
     return mustBeReadable(em, await live.get(em, id), draft, clock.now());
   };
 
-  /** As whoever looks at it would write it. */
+  /** As the person who looks at it would write it. */
   async function parcelOf(
     id: number,
     account: number,

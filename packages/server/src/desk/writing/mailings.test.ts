@@ -187,7 +187,7 @@ test('one that waits for a yes to an outside address stands in the Tray, where i
   const sheet = await bring();
   const order = { to: to(sheet, { columns: ['Mentor'] }), ...text, notBefore: at('2026-10-27T08:00') };
   await agent.post(`${base}/write`).send(order).expect(201);
-  // Meanwhile the mentor's address is no longer one of the institution.
+  // In the meantime the mentor's address is no longer one of the institution.
   const em = unguarded(stage.orm);
   const row = await em.findOneOrFail(CourseRow, { id: 1 });
   row.sender = { ...row.sender, domains: ['elsewhere.example'] };

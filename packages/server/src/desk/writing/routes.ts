@@ -1,4 +1,4 @@
-/** Writing by hand: to students, or from a sheet whose columns are fields in the text. Looked at reader by reader, then sent. */
+/** Direct messages: to students, or from a sheet with columns that are fields in the text. Previewed for each recipient, then sent. */
 
 import { inCourse } from '../../course/lock.ts';
 import { plural, type InParts } from '@zest-bell/core/time';
@@ -32,7 +32,7 @@ import { sheetOf, sheetRoutes } from './sheets.ts';
 import { updateRow } from '../../platform/database/writing.ts';
 import { sheetHolds } from '../../mail/byHand/entity.ts';
 
-/** Readers whose outcome is sent for a screen. */
+/** Readers with an outcome that a screen shows. */
 const MOST_LINES = 500;
 
 type Written = BodyRead<typeof contract.mail.write>;
@@ -67,7 +67,7 @@ export function mailingRoutes(door: Door, services: Services, dispatcher: HandsO
       if (problems.length > 0) throw new AppError('wordingBroken', problems);
       const found = await readersFor(em, opened, order.to);
       if (saysNothing(order.text, opened.sender.signature)) throw new AppError('nothingWritten', [NOTHING_WRITTEN]);
-      // Whoever’s values the text cannot be made of is left out, and nobody else.
+      // A student for whom the text cannot be made is left out, and nobody else.
       const rows = readable(opened, found.rows, compiled.value, order.withBlanks, clock.now());
       const { passBudget, notBefore, outside, confirmed } = order;
       const { mailing, nudges, decided } = await write(em, opened, {

@@ -61,7 +61,7 @@ export interface ReadInput {
   readonly refused: readonly Problem[];
 }
 
-/** What of a delivery can be stored, and what is wrong with the rest, row by row. Other requests get their turn meanwhile. */
+/** What of a delivery can be stored, and what is wrong with the rest, row by row. Other requests get their turn in the meantime. */
 export async function readInput(input: Input, course: Course, now: Instant): Promise<ReadInput> {
   const refused: Problem[] = [];
   const events = await readRows('events', input.events, toldEventSchema, course, now, refused);

@@ -289,7 +289,7 @@ function newPersonId(people: ReadonlyMap<string, Person>, email: string | null |
   for (let n = people.size + 1; ; n++) if (!people.has(`person-${n}`)) return `person-${n}`;
 }
 
-/** Whoever joins while the course runs begins today. */
+/** Anyone who joins while the course runs begins today. */
 const newPerson = (id: string, course: Course, now: number): Person => ({
   id,
   firstName: '',

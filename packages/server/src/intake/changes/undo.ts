@@ -1,4 +1,4 @@
-/** Taking a change back, as long as nothing later stands on it. What a later file says as well stays, and is that file's from then on. */
+/** Taking a change back, as long as nothing later depends on it. What a later file says as well stays, and is that file's from then on. */
 import { plural, type Instant } from '@zest-bell/core/time';
 import { fullName, grouped, undoneCourse, withKept, type Course, type UndoneCourse } from '@zest-bell/core/course';
 import type { UndoAnswer } from '@zest-bell/core/imports';
@@ -153,7 +153,7 @@ async function standsOn(em: Em, row: ChangeRow, undone: UndoneCourse, later: Lat
     for (const table of ['activity_event', 'grade'] as const) {
       for (const slice of inSlices(ids)) {
         const query = em.getKnex()(table).count({ n: '*' }).where({ course: row.course }).whereIn(field, slice);
-        // Its own facts go with it, but for those that a later file gives as well.
+        // Its own facts are removed too, except those that a later file gives as well.
         const others = query.andWhere((q) => {
           void q.whereNull('change').orWhereNot('change', row.id);
           if (table === 'grade') void q.orWhereIn('said_again_by', [...later.grades.keys()]);
@@ -175,7 +175,7 @@ async function standsOn(em: Em, row: ChangeRow, undone: UndoneCourse, later: Lat
   return reasons;
 }
 
-/** Facts that a change brought. What was taken back meanwhile and has returned stands behind its first rows. */
+/** Facts that a change brought. What was taken back in the meantime and has returned follows its first rows. */
 function factsOf(em: Em, row: ChangeRow, table: 'activity_event' | 'grade') {
   const first = (table === 'grade' ? row.firstGrade : row.firstEvent) ?? null;
   return first === null

@@ -1,4 +1,4 @@
-/** Files that were brought and are not settled yet, on disk beside the database: a large one never stands in memory whole. */
+/** Files that were brought and are not settled yet, on disk beside the database: a large one never is in memory whole. */
 import { randomUUID } from 'node:crypto';
 import { createWriteStream } from 'node:fs';
 import { mkdir, readdir, rm, stat } from 'node:fs/promises';

@@ -39,7 +39,7 @@ const LOOKS_FOR = 20_000;
 const READING = '.reading';
 /** Where files are that were read, or are being read. */
 export const KEPT_FOLDERS = ['done', 'refused', READING] as const;
-/** How often a file is tried whose trouble may pass, as a full disk does, and how long it waits before the next try, in ms. */
+/** How often a file is tried after a trouble that may pass, such as a full disk, and how long it waits before the next try, in ms. */
 const TRIES = 3;
 const WAITS = [15_000, 60_000];
 /** Bytes of a name that a file system takes. */
@@ -47,7 +47,7 @@ const LONGEST_NAME = 255;
 
 const WATCHED = { watched: true, archivedAt: null };
 
-/** Tries of files whose trouble may pass, by their path. */
+/** Tries of files with a trouble that may pass, by their path. */
 const tries = new Map<string, { readonly count: number; readonly next: number }>();
 
 /** Whether any course wants its folder looked into. */
@@ -120,7 +120,7 @@ const pathOf = (folder: string, name: Buffer): Buffer => Buffer.concat([Buffer.f
 /** A name that every file system and every reader takes. */
 const cleaned = (said: string): string => said.replaceAll('\uFFFD', '_');
 
-/** False where the file has gone meanwhile. */
+/** False where the file has gone in the meantime. */
 async function moved(from: Buffer, to: Buffer): Promise<boolean> {
   try {
     await rename(from, to);

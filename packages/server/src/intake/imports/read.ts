@@ -37,7 +37,7 @@ export const headersDigest = (headers: readonly string[]): string =>
     .update(JSON.stringify(rememberedHeaders(headers).toSorted()))
     .digest('base64url');
 
-/** The decisions of the latest manual import whose headers this file has, all of them ([F18]); null without such an import. */
+/** The decisions of the latest manual import of a file with the same headers, all of them ([F18]); null without such an import. */
 export async function memoryOf(em: Em, course: number, head: TableHead): Promise<ImportDecisions | null> {
   const rows = await em.find(ImportMemoryRow, { course }, { orderBy: { takenAt: 'desc' }, disableIdentityMap: true });
   const has = (own: ReadonlySet<string>, { names }: ImportMemoryRow) => names.every((name) => own.has(name));

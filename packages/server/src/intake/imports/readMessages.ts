@@ -6,7 +6,7 @@ import type { Rule } from '@zest-bell/core/rules';
 import type { CourseMeanings, EventColumns, EventList, FactBook, ReadFile, SaidAgain } from '@zest-bell/core/imports';
 import type { HowToRead, LinesOfChanges } from './reading.ts';
 
-/** A file on disk, or one whose bytes are at hand. */
+/** A file on disk, or one with its bytes in memory. */
 export type FileToRead =
   | { readonly name: string; readonly path: string; readonly size: number }
   | { readonly name: string; readonly bytes: Uint8Array };

@@ -82,7 +82,7 @@ export interface LinesOfChanges {
   readonly count: number;
 }
 
-/** What is added of what the course lacks: as somebody said, else while it has none of that sort. */
+/** Which missing people and items are added: as chosen, or by default while the course has none of that sort. */
 export const additionsOf = (
   { add }: ImportDecisions,
   { people, items }: Pick<Course, 'people' | 'items'>,

@@ -41,7 +41,7 @@ export function importRoutes(door: Door, services: Services): void {
 
   door.on(contract.intake.bring, async ({ course: id, req, actor }) => {
     const called = parseInput(z.string().trim().min(1, 'A file needs a name').max(300), req.query['name']);
-    // A name alone, whatever path came with it.
+    // A bare name, no matter what path came along.
     const name = called
       .split(/[\\/]/)
       .pop()!

@@ -47,7 +47,7 @@ export interface FileToTake {
 }
 
 /**
- * Takes a file whole. It is read before the lock is asked for, so that nobody waits meanwhile; where the course has changed since, once
+ * Takes a file whole. It is read before the lock is asked for, so that nobody waits in the meantime; where the course has changed since, once
  * more, and under the lock only where that goes on. Throws `importSettled`, `UnreadableFile`.
  */
 export async function takeImport(services: Services, order: FileToTake): Promise<ChangeRow | null> {
@@ -77,7 +77,7 @@ interface ReadBefore {
   readonly decisions: string;
 }
 
-/** What a reading stands on: the course's version, what was taken back, and how far its facts were read. */
+/** What a reading depends on: the course's version, what was taken back, and how far its facts were read. */
 const stateOf = ({ row, facts }: LiveCourse): string => [row.version, row.retractions, facts.history.version].join(' ');
 
 async function readBefore(services: Services, order: FileToTake): Promise<ReadBefore> {

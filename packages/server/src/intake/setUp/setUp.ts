@@ -1,4 +1,4 @@
-/** A course of one's own: begun from nothing or from a scenario file, and what is left to do until it works by itself. */
+/** A course of one's own: begun from nothing or from a scenario file, and what is left to do until it works on its own. */
 import { raw } from 'express';
 import type { Instant } from '@zest-bell/core/time';
 import { isActiveStudent, makeCourse, type CourseParts } from '@zest-bell/core/course';
@@ -97,7 +97,7 @@ export async function withInstructor(em: Em, account: number, parts: CourseParts
   return known ? parts : { ...parts, people: [...parts.people, instructor] };
 }
 
-/** Begins a course whose instructor is the account, and holds it for `work`. Throws `mayNotMakeCourses`, `addressNotProven`. */
+/** Begins a course for the account, as its instructor, and holds it for `work`. Throws `mayNotMakeCourses`, `addressNotProven`. */
 export async function begin<T>(
   em: Tx,
   fixed: FixedSettings,

@@ -38,7 +38,7 @@ export function statementRoutes(services: Services): Router {
   };
 
   const signedIn = withToken(services, {
-    // Whatever name stands before the secret: the token says what it opens.
+    // Whatever name comes before the secret: the token says what it opens.
     secretOf: (req) => basicPasswordOf(req) ?? bearerOf(req),
     challenge: 'Basic realm="Zest Bell statements"',
   });
@@ -183,7 +183,7 @@ function read(draft: unknown, before = '') {
   throw new Refused(400, `${before}${issue?.path.join('.') || 'The statement'}: ${issue?.message ?? 'does not fit'}.`);
 }
 
-/** Where a null stands that may not. Throws for what is nested without end, extensions too. */
+/** The path of a null where none is allowed. Throws for endless nesting, in extensions too. */
 function nullIn(value: unknown, path: readonly string[], isFree = false): string | null {
   if (path.length > DEEPEST) throw new Refused(400, `${path[0]} is nested more than ${DEEPEST} deep.`);
   if (value === null) return isFree ? null : path.join('.') || 'The statement';

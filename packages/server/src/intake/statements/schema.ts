@@ -211,7 +211,7 @@ function canonical(value: unknown): unknown {
   return Object.fromEntries(entries.toSorted(([a], [b]) => (a < b ? -1 : 1)).map(([k, v]) => [k, canonical(v)]));
 }
 
-/** What two statements of one id must share; what the store adds by itself is left out (part 2, 2.3). */
+/** What two statements of one id must share; what the store adds on its own is left out (part 2, 2.3). */
 export function digestOf({ id: _i, stored: _s, authority: _a, version: _v, ...rest }: Statement): string {
   return createHash('sha256')
     .update(JSON.stringify(canonical(rest)))

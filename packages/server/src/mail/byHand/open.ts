@@ -15,7 +15,7 @@ export interface OpenMailing {
   /** Addresses outside the institution that were agreed to. */
   readonly outside: readonly string[];
   readonly wording: Parsed<CompiledWording>;
-  /** The account whose message it is; null for a program's. */
+  /** The account of the message; null for a program's. */
   readonly writer: number | null;
 }
 

@@ -40,7 +40,7 @@ export const AttemptRow = defineEntity({
     subject: p.text(),
     body: p.text(),
     html: p.text(),
-    /** Names of what went with it. */
+    /** Names of its attachments. */
     files: p.json<readonly string[]>().default('[]'),
     /** How it left beyond its words; null for those of before that was kept, and for mail that is no nudge. */
     sentWith: p.json<SentWith | null>().nullable(),

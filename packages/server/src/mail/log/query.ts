@@ -33,7 +33,7 @@ export const studentName = (course: Course, student: string): string => {
   return nameIn(course, student);
 };
 
-/** The people and rules whose names have the words in them. */
+/** The people and rules with the words in their names. */
 function namesWith(words: string, { course, rules }: LogOf): { students: string[]; rules: string[] } {
   const wanted = words.toLowerCase();
   return {

@@ -63,7 +63,7 @@ export function sendLogRoutes(
     return await detail(id, idOf(path.nudge));
   });
 
-  /** A yes or no to messages that wait, each by itself. A yes is a hand-over: the second look comes first (engine R9). */
+  /** A yes or no to messages that wait, each separately. A yes is a hand-over: the second look comes first (engine R9). */
   door.on(contract.mail.decide, async ({ course: id, body: { as, messages }, path }) => {
     const nudge = idOf(path.nudge);
     await inCourse(orm, id, async (em) => {

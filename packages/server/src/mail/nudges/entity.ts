@@ -97,9 +97,9 @@ export const MessageRow = defineEntity({
     plainMail: p.integer().nullable().index(),
     course: p.integer(),
     kind: oneOf(RECIPIENT_KINDS),
-    /** The one whose state is its nudge's: the student's message, or the first if the student gets none (engine R11). */
+    /** The message that gives the nudge its state: the student's message, or the first if the student gets none (engine R11). */
     lead: p.boolean().default(false),
-    /** As the step named them: whose text they read; null for messages of before that was kept. */
+    /** As the step named them: the audience of the text; null for messages from before that was stored. */
     reader: p.string().nullable(),
     name: p.string(),
     address: p.string(),

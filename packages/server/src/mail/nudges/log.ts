@@ -1,4 +1,4 @@
-/** What limits are counted from, read for the students that a round is about; replies are read by whoever knows them. */
+/** What limits are counted from, read for the students that a round is about; replies are read by the module that has them. */
 import type { Instant } from '@zest-bell/core/time';
 import type { Condition } from '@zest-bell/core/conditions';
 import type { Counted, LoggedNudge } from '@zest-bell/core/rounds';
@@ -33,7 +33,7 @@ export type Wanted =
   | { readonly rule: string | null; readonly since: Instant | null }
   | { readonly counted: Counted };
 
-/** Nudges of a course, oldest first. `known`: the earlier conditions of these rules, for whoever has read them. */
+/** Nudges of a course, oldest first. `known`: the earlier conditions of these rules, for anyone who has read them. */
 export async function loggedNudges(
   em: Em,
   course: number,

@@ -8,7 +8,7 @@ import type { Came } from './entity.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { earlierConditions, readableRule } from '../../rules/repository.ts';
 
-/** A nudge whose message reached its student. */
+/** A nudge that reached its student. */
 export interface SentNudge {
   readonly nudge: number;
   readonly wording: string;
@@ -22,11 +22,11 @@ export interface SentNudge {
   readonly edited: boolean;
   /** False where no act of the student could be a return. */
   readonly canReturn: boolean;
-  /** The student's act that ends what the rule found, by `now`; null while there is none. */
+  /** The student's act that ends what the rule found, by `now`; null if absent. */
   readonly act: Return | null;
   /** The same, within two weeks. */
   readonly returned: Return | null;
-  /** Whether they replied, of a nudge whose replies have gone; null where those tell. */
+  /** Whether they replied, for a nudge with replies that have been removed; null where the replies are still there. */
   readonly replied: boolean | null;
 }
 

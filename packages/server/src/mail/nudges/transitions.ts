@@ -26,7 +26,7 @@ export interface Move {
   readonly from?: readonly MessageState[];
   /** Only what this process has claimed. */
   readonly claimedBy?: string;
-  /** Only messages whose text the mail server cannot have yet. */
+  /** Only messages that the mail server cannot have yet. */
   readonly notBegun?: true;
   readonly set?: {
     readonly sendAt?: Instant;
@@ -52,7 +52,7 @@ export async function move(tx: MovesMessages, ids: readonly number[], how: Move)
   const parts: readonly (readonly [string, ...(Value | List)[]])[] = [
     ['update message set state = ?, settled_at = ?', to, to === 'queued' || to === 'handing' ? null : now],
     [', claimed_by = ?, begun_at = null, trouble = ?', set.claimedBy ?? null, set.trouble ?? null],
-    // A dismissal can be taken back: why it waited stays with it.
+    // A dismissal can be undone, so the reason for waiting is kept.
     ...(to === 'dismissed' ? [] : [[', held_for = ?', to === 'held' ? (set.heldFor ?? 'step') : null] as const]),
     ...(set.sendAt === undefined ? [] : [[', send_at = ?', set.sendAt] as const]),
     ...(set.attempts === undefined ? [] : [[', attempts = attempts + ?', set.attempts] as const]),

@@ -1,4 +1,4 @@
-/** The instructor's word about messages that wait or that went wrong: each message is decided by itself. */
+/** The instructor's decision about messages that wait or that went wrong: each message is decided on its own. */
 import type { Instant } from '@zest-bell/core/time';
 import { domainsOf, type SenderSettings } from '@zest-bell/core/course';
 import { HELD_REASONS, mailingOf } from '@zest-bell/core/nudges';

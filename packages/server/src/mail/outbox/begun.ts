@@ -1,12 +1,12 @@
 /**
  * The mark that a message is on its way: written before the mail server gets its text, and gone with its answer. A process that dies
- * leaves those unclear that have it, and nothing else. Whoever has lost a message meanwhile, as a process does that slept, cannot set it.
+ * leaves those unclear that have it, and nothing else. A process that lost its claim, for example while suspended, cannot set it.
  */
 import { type Statements, execute } from '../../platform/database/statements.ts';
 import { claimsIn, type Claimed } from './claim.ts';
 import { messageHolds } from '../nudges/entity.ts';
 
-/** Marks those that are still this process's and whose course’s mail is not stopped. Returns those that may leave. */
+/** Marks the messages that still belong to this process, in courses with running mail. Returns those that may leave. */
 export async function beginAll(
   statements: Statements<'claim'>,
   all: readonly Claimed[],

@@ -20,7 +20,7 @@ export interface Claimed extends Composed {
   readonly riders: readonly Pick<Claimed, 'message' | 'attempt'>[];
 }
 
-/** The message and those that ride with it, each with its row of the log. */
+/** The message and those that ride along, each with its row of the log. */
 export const claimsIn = (claimed: Claimed): Pick<Claimed, 'message' | 'attempt'>[] => [claimed, ...claimed.riders];
 
 /**
@@ -53,7 +53,7 @@ export async function writeFates(
 
 /**
  * What changes messages only where this process has them: each statement names `claimed_by`, or makes the claim itself where nobody has one.
- * Nothing else holds messages, so that those which this process lost meanwhile are left alone.
+ * Nothing else holds messages, so that those which this process lost in the meantime are left alone.
  */
 export function byClaim(tx: Tx): Tx<'claim'>;
 export function byClaim(statements: Statements): Statements<'claim'>;

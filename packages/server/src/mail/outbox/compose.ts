@@ -13,14 +13,14 @@ import type { QueuedNudge } from './queue.ts';
 
 export interface Composed {
   readonly mail: OutgoingMail;
-  /** What goes with it is fetched and made after the claim; null where nothing does. */
+  /** Attachments are fetched and made after the claim; null if there are none. */
   readonly parcel: Parcel | null;
   readonly evidence: readonly LeafEvidence[];
 }
 
 export interface MessageToMake {
   readonly message: QueuedNudge;
-  /** In the voice of whoever writes. */
+  /** In the voice of the writer. */
   readonly course: LiveCourse;
   /** Null for a message by hand. */
   readonly rule: Rule | null;

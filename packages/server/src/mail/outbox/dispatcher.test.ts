@@ -23,7 +23,7 @@ afterEach(async () => {
   await smtp.close();
 });
 
-/** A stage with one student whose nudge of Sep 5, 9:30 is decided and queued. */
+/** A stage with one student and a queued nudge of Sep 5, 9:30. */
 async function queued(setting: Partial<Setting> = {}): Promise<void> {
   stage = await openStage({ now: '2026-09-04T12:00', smtp: smtp.url, ...one, ...setting });
   stage.clock.set(at('2026-09-05T09:30'));

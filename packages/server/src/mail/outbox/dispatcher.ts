@@ -40,7 +40,7 @@ export const MOST_A_TURN = 48;
 /** How long a pass waits for messages that are still on the line, in ms; their answers are written when they come. */
 const PATIENCE = 2_000;
 const STOP_STEP = 20;
-/** How often a pass that waits for the lines writes what has come back meanwhile, in ms. */
+/** How often a pass that waits for the lines writes what has come back in the meantime, in ms. */
 const STEP = 250;
 /** How long a stop waits for answers to what was begun, in ms. */
 const STOPS_WITHIN = 8_000;
@@ -65,7 +65,7 @@ export class Dispatcher {
     (begins) => this.writeDown(begins),
     () => this.hand.in('answered').length > 0 || this.server.unreachable !== null,
   );
-  /** Courses whose mail was stopped while messages of this process were on their way. */
+  /** Courses with mail that was stopped while messages of this process were on their way. */
   private readonly halted = new Set<number>();
   private readonly server: ServerState;
   /** A turn failed of which nobody knows whether it was written. */
@@ -73,7 +73,7 @@ export class Dispatcher {
   /** In which turn of this process mail of a course was last taken. */
   private readonly served = new Map<number, number>();
   private turns = 0;
-  /** Messages whose text may flow, and whose answer is awaited. */
+  /** Messages that may flow and have no answer yet. */
   private readonly begun = new Set<Claimed>();
   private readonly stopping = new AbortController();
   /** The mail server takes nothing: what was judged ahead is to wait with the rest. */
@@ -164,7 +164,7 @@ export class Dispatcher {
     for (const work of this.before) {
       await work().catch((error: unknown) => this.services.logger.error({ err: error }, 'work before mail failed'));
     }
-    // A few at first: what is due by itself leaves soon.
+    // A few at first: what is due on its own leaves soon.
     for (let limit = CONNECTIONS; ;) {
       this.hand.loseStale();
       const waiting = this.hand.in('judged').map((h) => h.judged);
@@ -260,7 +260,7 @@ export class Dispatcher {
     return begun;
   }
 
-  /** A message whose text may flow has its mark on the disk: after a power cut nothing that may have left stands as not begun. */
+  /** A message that may flow has its mark on the disk: after a power cut, nothing that may have left counts as not begun. */
   private async writeBegun(
     answered: readonly Answered[],
     begins: readonly Claimed[],
@@ -350,7 +350,7 @@ export class Dispatcher {
   }
 
   /**
-   * Waits for what is on the line, and writes what has come meanwhile. False when something still is after a while: its answer is
+   * Waits for what is on the line, and writes what has come in the meantime. False when something still is after a while: its answer is
    * written when it comes.
    */
   private async landed(): Promise<boolean> {
@@ -368,7 +368,7 @@ export class Dispatcher {
     return false;
   }
 
-  /** Null when the course was stopped before it was begun. What cannot go with it fails it, and says why. */
+  /** Null if the course was stopped before the message began. An attachment that cannot be made fails the message, and the error says why. */
   private async send(claimed: Claimed, passenger: Passenger): Promise<DeliveryOutcome | null> {
     const { mail, parcel, message } = claimed;
     const { orm, logger } = this.services;

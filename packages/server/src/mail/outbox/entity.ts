@@ -19,7 +19,7 @@ export const MailTroubleRow = defineEntity({
   name: 'MailTroubleRow',
   tableName: 'mail_trouble',
   properties: {
-    /** The course whose sender is refused; 0 for the mail server as a whole. */
+    /** The course with the refused sender; 0 for the mail server as a whole. */
     course: p.integer().primary().autoincrement(false),
     trouble: oneOf(MAIL_TROUBLES),
     /** The mail server's own words. */

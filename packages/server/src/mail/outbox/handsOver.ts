@@ -1,4 +1,4 @@
-/** What requests ask of whoever hands mail over, in this process or in another. */
+/** What requests ask of anyone who hands mail over, in this process or in another. */
 import type { News } from '../../platform/work/news.ts';
 
 export interface HandsOver {

@@ -7,7 +7,7 @@
  *
  * `judged` may also be written at once: what waits, was withdrawn or cannot be made never comes on a line. In the database all of
  * these are `handing`; from `line` on there is a row of the log, and from the moment that its text may flow a mark (`begun.ts`), by which
- * a crash is told: with it the message is unclear, without it it never began. What cannot be written stays in its phase and is written by a later turn.
+ * a crash is told: a message with a mark is unclear, one without never began. What cannot be written stays in its phase for a later turn.
  */
 import type { DeliveryOutcome } from '@zest-bell/core/nudges';
 import type { Claimed } from './claim.ts';
@@ -28,7 +28,7 @@ export type Held =
 export type Phase = Held['phase'];
 export type InPhase<P extends Phase> = Extract<Held, { readonly phase: P }>;
 
-/** What was judged longer ago, in ms, stands on facts that are too old to leave on: it is judged again. */
+/** What was judged longer ago, in ms, rests on facts that are too old to leave on: it is judged again. */
 const FRESH = 60_000;
 
 const NEXT: Readonly<Record<Phase, readonly Phase[]>> = {
@@ -56,7 +56,7 @@ export class InHand {
     for (const message of messages) this.take(message.id, { phase: 'reserved', message });
   }
 
-  /** The messages that ride with another are in hand with it from here on. */
+  /** The messages that ride along are in hand together with their carrier from here on. */
   judge(all: readonly Judged[], at = performance.now()): void {
     for (const judged of all) {
       for (const { message } of judged.riders ?? []) this.held.delete(message.id);

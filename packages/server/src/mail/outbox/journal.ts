@@ -107,7 +107,7 @@ export class Journal {
 
   private async writeAll(): Promise<void> {
     while (this.asked.length > 0 || this.hasAnswers()) {
-      // What follows upon an answer asks at this very moment, and is written with it.
+      // What follows an answer asks at the same moment and is written in the same transaction.
       await new Promise(setImmediate);
       const begins = this.asked;
       this.asked = [];

@@ -1,5 +1,5 @@
 /**
- * What becomes of each reserved message: its second look (engine R9), then its text from the facts of that moment. Nothing
+ * What becomes of each reserved message: its second check (engine R9), then its text from the facts of that moment. Nothing
  * is written here, and no message can hurt another: whatever goes wrong with one is that one's own fate.
  */
 import type { Parsed } from '@zest-bell/core/problem';
@@ -61,7 +61,7 @@ export type Fate =
 export interface Judged {
   readonly message: QueuedMessage;
   readonly fate: Fate;
-  /** The other messages of its bundle that leave with it, as one mail. */
+  /** The other messages of its bundle, which leave as the same mail. */
   readonly riders?: readonly Rider[];
 }
 
@@ -103,7 +103,7 @@ export async function judge(
   ];
 }
 
-/** A mail that is no nudge stands as it was written, and leaves at any hour. */
+/** A mail that is no nudge is kept as it was written, and leaves at any hour. */
 async function judgePlain(em: Em, services: Services, messages: readonly QueuedPlainMail[]): Promise<Judged[]> {
   if (messages.length === 0) return [];
   const mailOf = await plainMails(em, services, messages);

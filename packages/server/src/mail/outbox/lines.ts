@@ -1,6 +1,6 @@
 /**
  * Which of the messages that wait gets the next line to the mail server. No course and no recipient domain ever holds all lines, and
- * those that have been slow lately do not hold all of them together: one line is kept for messages whose course and domain have not.
+ * those that have been slow lately do not hold all of them together: one line is kept for messages to quick courses and domains.
  */
 import { CONNECTIONS } from '../../platform/mail/mail.ts';
 import type { Pace } from './pace.ts';

@@ -28,7 +28,7 @@ describe('trouble with mail', () => {
     ]);
     const { server, courses } = await mailTroubles(em());
     expect([server?.course, courses.map((c) => c.course)]).toEqual([0, [2]]);
-    // While the whole server is down, that is what stands in a course's way.
+    // While the whole server is down, that is what is in a course's way.
     expect((await mailTroubleOf(em(), 2))?.trouble).toBe('unreachable');
     expect((await mailTroubleOf(em(), 3))?.trouble).toBe('unreachable');
     await em().nativeDelete(MailTroubleRow, { course: 0 });

@@ -53,7 +53,7 @@ export async function tryAgainNow(em: Tx, now: Instant): Promise<void> {
   await updateRows(em, mailTroubleHolds, {}, { nextTryAt: now });
 }
 
-/** What stands in the way of one course's mail. */
+/** What is in the way of one course's mail. */
 export async function mailTroubleOf(em: Em, course: number): Promise<MailTroubleAnswer | null> {
   const { server, courses } = await mailTroubles(em);
   const row = server ?? courses.find((r) => r.course === course);

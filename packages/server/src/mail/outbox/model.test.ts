@@ -145,7 +145,7 @@ class World {
     this.draining = this.dispatcher.drain().catch(() => undefined);
   }
 
-  /** Until nothing moves by itself: the dispatcher waits for the mail server, or is through. */
+  /** Until nothing moves on its own: the dispatcher waits for the mail server, or is through. */
   async rest(): Promise<void> {
     let through = false;
     void this.draining.then(() => (through = true));
@@ -157,7 +157,7 @@ class World {
     }
   }
 
-  /** The process dies: what it has not written is gone with it, and another one starts. */
+  /** The process dies: what it has not written is lost, and another one starts. */
   async crash(): Promise<void> {
     this.epoch++;
     for (const { address } of await em().find(MessageRow, { begunAt: { $ne: null } })) this.of(address).unwritten++;
@@ -259,7 +259,7 @@ async function whatHoldsAlways(world: World): Promise<void> {
   expect(await em().count(MessageRow, { begunAt: { $ne: null } })).toBeLessThanOrEqual(MOST_UNCLEAR);
 }
 
-/** The mail server answers everything, all mail may leave, and time goes by: then everything has come to an end that fits what was seen. */
+/** The mail server answers everything, all mail may leave, and time goes by: then everything has reached an end consistent with events. */
 async function andInTheEnd(world: World): Promise<void> {
   await em().nativeUpdate(CourseRow, { id: 1 }, { stoppedAt: null, stoppedBy: null });
   for (let round = 0; round < 60; round++) {

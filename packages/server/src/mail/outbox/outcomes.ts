@@ -1,4 +1,4 @@
-/** What the mail server answered, written for many messages in one transaction; each answer stands for its message alone. */
+/** What the mail server answered, written for many messages in one transaction; each answer concerns its message alone. */
 import type { Instant } from '@zest-bell/core/time';
 import { afterHandOver, type DeliveryOutcome } from '@zest-bell/core/nudges';
 import { move } from '../nudges/transitions.ts';
@@ -53,7 +53,7 @@ export async function writeOutcomes(
     else if (after.to === 'uncertain') await move(statements, ids, { ...own, to: 'uncertain' });
     else {
       const moved = new Set(await move(statements, ids, { ...own, to: after.to }));
-      // Taken for dead meanwhile, this process knows the answer all the same.
+      // Taken for dead in the meantime, this process knows the answer all the same.
       const others = ids.filter((id) => !moved.has(id));
       await move(statements, others, { to: after.to, from: ['uncertain'], now });
     }

@@ -71,7 +71,7 @@ export class Pace {
   }
 
   /**
-   * How many more of a course may be taken, with these in hand already, a course each: one whose readers are slow, or of which
+   * How many more of a course may be taken, given those in hand already: a course with slow recipients, or of which
    * nothing is known yet, leaves lines for the others.
    */
   roomOf(inHand: readonly number[], now = performance.now()): (course: number) => number {

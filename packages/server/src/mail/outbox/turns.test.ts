@@ -326,7 +326,7 @@ describe('a pass', () => {
       },
     };
     const dispatcher = dispatcherOf(undefined, { clock });
-    // What is written beside a turn is written once more by itself.
+    // What is written beside a turn is written once more on its own.
     await dispatcher.drain().catch((error: unknown) => expect(String(error)).toContain('no time'));
     expect(asked).toBeGreaterThanOrEqual(at);
     await dispatcher.drain();

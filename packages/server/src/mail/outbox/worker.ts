@@ -39,7 +39,7 @@ export async function heartbeat(em: Tx, id: string): Promise<void> {
   await run(em, workerHolds, row.onConflict('id').merge(['alive_at']));
 }
 
-/** Workers whose messages others may take: those that are gone, or have been silent for a lease. */
+/** Workers that lose their messages to others: those that are gone, or have been silent for a lease. */
 export async function deadWorkers(em: Em): Promise<Set<string>> {
   const rows = await em.find(WorkerRow, {}, { disableIdentityMap: true });
   if (rows.every((r) => mine.has(r.id))) return new Set();

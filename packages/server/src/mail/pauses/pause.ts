@@ -1,4 +1,4 @@
-/** A student's own pause: begun and ended by them, or over by itself at its date. */
+/** A student's own pause: begun and ended by them, or over on its own at its date. */
 import type { Instant } from '@zest-bell/core/time';
 import { PersonRow, personHolds } from '../../course/entity.ts';
 import { changed } from '../../course/versions.ts';
@@ -7,7 +7,7 @@ import type { Services } from '../../course/services.ts';
 import { inCourse } from '../../course/lock.ts';
 import { updateRows, updateRow } from '../../platform/database/writing.ts';
 
-/** `until`: when it ends by itself; null ends it now. */
+/** `until`: when it ends on its own; null ends it now. */
 export async function setPause(
   em: Tx<'course'>,
   course: number,
@@ -19,13 +19,13 @@ export async function setPause(
   await changed(em, course);
 }
 
-/** Ends every pause whose date has come. What is decided or sent after it knows. */
+/** Ends every pause that has reached its date. Later decisions and messages see the new state. */
 export async function endPauses({ orm, clock }: Services): Promise<void> {
   const over = { paused: true, pausedUntil: { $ne: null, $lte: clock.now() } };
   const rows = await orm.em.fork().find(PersonRow, over, { fields: ['course'], disableIdentityMap: true });
   for (const course of new Set(rows.map((p) => p.course)))
     await inCourse(orm, course, async (em) => {
-      // A pause that was set meanwhile is not over.
+      // A pause that was set in the meantime is not over.
       const ended = await updateRows(em, personHolds, { course, ...over }, { paused: false, pausedUntil: null });
       if (ended > 0) await changed(em, course);
     });

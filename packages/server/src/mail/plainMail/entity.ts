@@ -15,7 +15,7 @@ export const PlainMailRow = defineEntity({
   properties: {
     id: p.integer().primary(),
     kind: oneOf(PLAIN_MAIL_KINDS),
-    /** The course whose sender it comes from: it waits while mail of this course is stopped. */
+    /** The course of its sender: it waits while mail of this course is stopped. */
     course: p.integer(),
     /** The reply that it answers or passes on; null for a summary. */
     reply: p.integer().nullable().index(),

@@ -18,7 +18,7 @@ const sign = (secret: string, tag: string): string =>
 export const replyAddress = (secret: string, domain: string, tag: Tag): string =>
   `nudge+${textOf(tag)}.${sign(secret, textOf(tag))}@${domain}`;
 
-/** The tag of an address, or null when it is none of ours. */
+/** The tag of an address, or null for a foreign address. */
 export function tagOfAddress(secret: string, domain: string, address: string): Tag | null {
   const match = /^nudge\+(\d{1,15})(?:-(\d{1,15}))?\.([0-9a-f]{20})@(.+)$/i.exec(address.trim());
   if (!match || match[4]!.toLowerCase() !== domain.toLowerCase()) return null;

@@ -3,7 +3,7 @@ import type { Reply } from '@zest-bell/core/rounds';
 import type { Em } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf } from '../../platform/database/query.ts';
 
-/** Of these students, or with null of all of the course; each with the rule whose nudge it answers. */
+/** For these students, or with null for the whole course; each with the rule of the nudge that it answers. */
 export async function answersOf(em: Em, course: number, students: readonly string[] | null): Promise<Reply[]> {
   const replies: Reply[] = [];
   const knex = em.getKnex();

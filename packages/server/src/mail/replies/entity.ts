@@ -23,7 +23,7 @@ export const ReplyRow = defineEntity({
     id: p.integer().primary(),
     course: p.integer(),
     nudge: p.integer().index(),
-    /** The student whose answer it is; null for what anybody else wrote. */
+    /** The student who wrote it; null for anybody else. */
     student: p.string().nullable(),
     kind: oneOf(REPLY_KINDS),
     at: instantColumn(),

@@ -19,7 +19,7 @@ export async function mayForward(em: Em, nudge: number, now: Instant): Promise<b
 }
 
 export async function forward(em: Tx<'course'>, reply: ReplyRow, now: Instant): Promise<void> {
-  // To whoever wrote what it answers.
+  // To the author of what it answers.
   const nudge = await em.findOneOrFail(NudgeRow, { id: reply.nudge });
   const writer = (await writersOf(em, [nudge])).get(nudge.id);
   const { name, replyTo } = await voiceIn(em, reply.course, writer);

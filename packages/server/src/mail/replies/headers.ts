@@ -7,7 +7,7 @@ const inOneLine = ({ key, line }: ParsedMail['headerLines'][number]): string =>
     .replace(/\r?\n\s+/g, ' ')
     .trim();
 
-/** By lower-case name; of one that stands there more than once, the last. */
+/** By lower-case name; of one that is there more than once, the last. */
 export const headersOf = (mail: ParsedMail): Readonly<Record<string, string>> =>
   Object.fromEntries(mail.headerLines.map((h) => [h.key, inOneLine(h)]));
 

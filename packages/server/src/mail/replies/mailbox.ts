@@ -1,6 +1,6 @@
 /**
  * Looks for answers in a mailbox of the institution by IMAP (RFC 9051). It reads and changes nothing there; what belongs to a
- * nudge is taken in once, by its Message-ID, whoever else reads the mailbox.
+ * nudge is taken in once, by its Message-ID, no matter who else reads the mailbox.
  */
 import { ImapFlow, type FetchMessageObject } from 'imapflow';
 import type { ParsedMail } from 'mailparser';
@@ -24,7 +24,7 @@ export interface MailboxOptions {
 
 /** Of a longer mail the beginning is read: its words stand there, and what is attached behind them. */
 const MOST_BYTES = 2 * 1024 * 1024;
-/** How far back a mailbox is read that is new, or whose numbers have changed. */
+/** How far back a mailbox is read that is new, or that was renumbered. */
 const BACK = DAY;
 
 /** Takes in what came since the last look. A failure is kept for Today and does not throw. */

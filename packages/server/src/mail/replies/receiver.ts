@@ -37,7 +37,7 @@ const MOST_RECIPIENTS = 10;
 export function openReceiver(services: Services, options: ReceiverOptions): Promise<Receiver> {
   const tagOf = (address: string) => tagOfAddress(options.secret, options.domain, address);
   const clients = new Map<string, number>();
-  /** Connections that were counted: one that was refused is none. */
+  /** Counted connections; a refused one is not counted. */
   const counted = new Set<string>();
   const server = new SMTPServer({
     authOptional: true,
@@ -108,7 +108,7 @@ export function openReceiver(services: Services, options: ReceiverOptions): Prom
   });
 }
 
-/** No mail program writes more; whoever does is told so for good, not to try again. */
+/** No mail program writes more; anyone who does is told so for good, not to try again. */
 const LONGEST_HEAD = 256 * 1024;
 const MOST_HEADER_LINES = 2_000;
 

@@ -26,7 +26,7 @@ async function answeredIn(em: Em, course: number): Promise<ReadonlySet<number>> 
 
 /**
  * Keeps what came of the nudges of a course, or of one of its students, right before the facts that tell it go: counts stay what they
- * were. What was kept before stands.
+ * were. Earlier entries are kept.
  */
 export async function keepWhatCame(
   tx: Tx<'course'>,

@@ -56,7 +56,7 @@ const quoted = (reply: ReplyRow): string =>
     .map((line) => `> ${line}`)
     .join('\n')}`;
 
-/** An answer without what it quotes: that stands below the last empty line, as quoted lines are never empty. */
+/** An answer without what it quotes: that is below the last empty line, as quoted lines are never empty. */
 export const ownWords = (text: string): string => text.slice(0, Math.max(0, text.lastIndexOf('\n\n'))) || text;
 
 /** Nothing more is to be done about a reply, or something is after all. Throws `notFound`. */

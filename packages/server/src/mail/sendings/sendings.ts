@@ -34,7 +34,7 @@ export async function beginSending(em: Tx<'course'>, { now, ...sending }: NewSen
   return row;
 }
 
-/** These messages wait with it. */
+/** These messages wait too. */
 export async function holdMessages(
   em: Tx<'course'>,
   sending: SendingRow | null,
@@ -70,7 +70,7 @@ export const sendingAnswer = (row: SendingRow): SendingAnswer => ({
   left: Math.max(0, row.until - wallClock()),
 });
 
-/** Mail goes on once the wait is over, whatever else happens meanwhile. */
+/** Mail goes on once the wait is over, whatever else happens in the meantime. */
 export function wakeAfter(services: Services, dispatcher: Pick<HandsOver, 'drain'>, row: SendingRow): void {
   const wake = () =>
     dispatcher.drain().catch((error: unknown) => services.logger.error({ err: error }, 'mail after a wait failed'));

@@ -1,4 +1,4 @@
-/** Fair trials of a wording's texts: what one would need, how one stands, and its beginning and end (engine O5). */
+/** Fair trials of a wording's texts: what one would need, its state, its beginning and end (engine O5). */
 import { randomUUID } from 'node:crypto';
 import type { Instant } from '@zest-bell/core/time';
 import { textsOf } from '@zest-bell/core/wording';

@@ -43,7 +43,7 @@ class SharedHits implements Store {
       )) as { count: number; until: number }[];
       return hits!;
     });
-    // Whoever begins anew takes away what is over; nobody waits for it.
+    // The next to begin removes what has expired; nobody waits for it.
     if (count === 1) void this.sweep().catch(() => undefined);
     return { totalHits: count, resetTime: new Date(until) };
   }

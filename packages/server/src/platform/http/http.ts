@@ -21,7 +21,7 @@ export function parseInput<T>(schema: z.ZodType<T>, input: unknown): T {
   return parsed.data;
 }
 
-/** Answers with packed columns, tagged by the state that they were read from; not sent again to whoever has them of that state. */
+/** Answers with packed columns and a tag of the state they were read from; not sent again to a client that has that state. */
 export function sendColumns(req: Request, res: Response, state: readonly unknown[], read: () => Uint8Array): void {
   const tag = createHash('sha256').update(state.join(' ')).digest('base64url').slice(0, 24);
   res.set('etag', `"${tag}"`);

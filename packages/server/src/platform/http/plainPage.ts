@@ -1,4 +1,4 @@
-/** A page for somebody who is not in the application: a student, or whoever a platform sends. It needs no script and no file. */
+/** A page for somebody who is not in the application: a student, or anyone whom a platform sends. It needs no script and no file. */
 import { escapeHtml } from '@zest-bell/core/wording';
 
 const STYLE = `body{font:17px/1.55 system-ui,sans-serif;margin:0;background:#eef2ee;color:#14211d}

@@ -50,7 +50,7 @@ const places = new AsyncLocalStorage<Place>();
 
 /**
  * Waits for something that happens elsewhere, such as an answer of the mail server: the request that does gives its place to others
- * meanwhile. Outside of a request it is simply done.
+ * in the meantime. Outside of a request it is simply done.
  */
 export async function elsewhere<T>(work: () => Promise<T>): Promise<T> {
   const place = places.getStore();
@@ -76,13 +76,13 @@ export async function keepingPlace<T>(work: () => Promise<T>): Promise<T> {
   }
 }
 
-/** Whose request this is done for; null for what the server does by itself. */
+/** The account that this is done for; null for what the server does on its own. */
 export function currentAsking(): Asking | null {
   const place = places.getStore();
   return place && !place.isOver ? place.asking : null;
 }
 
-/** Begins what goes on by itself, whatever becomes of the request or the lease that set it off. */
+/** Begins work that continues on its own, whatever becomes of the request or the lease that set it off. */
 export const byItself = <T>(work: () => T): T => places.exit(() => outsideLeases(work));
 
 export class RequestQueue {

@@ -3,12 +3,12 @@ import { randomUUID } from 'node:crypto';
 import type { Request, RequestHandler } from 'express';
 import type { Logger } from 'pino';
 
-/** An id that whoever stands before the server gave. */
+/** An id given by a proxy in front of the server. */
 const GIVEN = /^[\w-]{8,64}$/;
 
 const ids = new WeakMap<Request, string>();
 
-/** Under which id a request stands in the log. */
+/** Under which id a request is in the log. */
 export const requestIdOf = (req: Request): string => ids.get(req) ?? '';
 
 /** The pattern of its path: a path itself may have anybody's id in it. */

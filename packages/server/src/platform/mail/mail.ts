@@ -156,7 +156,7 @@ function envelopeOf(made: { message: unknown; envelope: { from: string | false; 
 const optionsOf = (mail: OutgoingMail): SendMailOptions => ({
   from: mail.from,
   replyTo: mail.replyTo,
-  // One message a student: nobody ever stands beside another in To or CC.
+  // One message a student: nobody ever is beside another in To or CC.
   to: mail.to,
   subject: mail.subject,
   text: mail.text,
@@ -190,7 +190,7 @@ function headersOf({ pauseLink }: OutgoingMail): Record<string, string> {
 
 const NOT_SET: DeliveryOutcome = { kind: 'unavailable', trouble: 'notSet', response: 'No mail server is set.' };
 
-/** Stands in until a mail server is set: no message leaves, and every one waits. */
+/** Used until a mail server is set: no message leaves, and every one waits. */
 export const noTransport: MailTransport = {
   send: () => Promise.resolve(NOT_SET),
   handOver: () => Promise.resolve(NOT_SET),

@@ -12,7 +12,7 @@ export interface ClockNotice {
   readonly lastRound: number;
 }
 
-/** A notice from a process to administrators. It ends by itself once that process is gone. */
+/** A notice from a process to administrators. It ends on its own once that process is gone. */
 export const NoticeRow = defineEntity({
   name: 'NoticeRow',
   tableName: 'notice',

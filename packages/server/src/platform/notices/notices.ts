@@ -13,7 +13,7 @@ export interface Notice {
   readonly clock?: ClockNotice | null;
 }
 
-/** Gives a notice for `lasts` ms, or for as long again where it stands already. */
+/** Gives a notice for `lasts` ms, or renews the one that exists. */
 export function giveNotice(orm: Orm, { name, kind, says, clock = null }: Notice, lasts: number): Promise<void> {
   const now = wallClock();
   return inTransaction(orm, async (tx) => {

@@ -4,7 +4,7 @@ import { hostname } from 'node:os';
 import type { Orm } from '../database/orm.ts';
 import { endNotice, giveNotice } from './notices.ts';
 
-/** With less than this share, or less than this many bytes, the notice stands. */
+/** Below this share, or below this many bytes, the notice is shown. */
 const LEAST_SHARE = 0.05;
 const LEAST_BYTES = 1_000_000_000;
 /** How often the disk is looked at, in ms. */

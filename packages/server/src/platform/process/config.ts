@@ -100,15 +100,15 @@ export interface Config {
   readonly work: ReadonlySet<Work>;
   /** What signs sessions and seals secrets; null where the folder keeps it. */
   readonly secret: string | null;
-  /** Whoever shows it is told figures; null while nobody is. */
+  /** The callback that shows figures; null while nobody looks. */
   readonly metricsToken: string | null;
   readonly publicUrl: string | null;
   /** Addresses of proxies that say where a request comes from; null where nobody named one. */
   readonly trustedProxy: readonly string[] | null;
   readonly smtpUrl: string | null;
-  /** The domain whose mail for nudges comes to this server; null while it receives none. */
+  /** The domain of mail that nudges receive on this server; null while it receives none. */
   readonly replies: { readonly domain: string; readonly port: number; readonly host: string } | null;
-  /** A mailbox in which answers are looked for; null while there is none. */
+  /** A mailbox in which answers are looked for; null if absent. */
   readonly imapUrl: string | null;
   /** What is said of senders here, and not on the page of the installation. */
   readonly senders: FixedSettings;

@@ -1,4 +1,4 @@
-/** One process at a time in a folder whose stand-ins keep their state there. */
+/** One process at a time in a folder where stand-ins keep their state. */
 import { readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { StartProblem } from './config.ts';

@@ -5,7 +5,7 @@ export interface Seal {
   readonly close: (text: string) => string;
   /** Throws for what was not closed with this secret, or was changed since. */
   readonly open: (sealed: string) => string;
-  /** The same for the same text, and nothing of it for whoever has not the secret (HMAC, RFC 2104). */
+  /** The same for the same text, and nothing of it for anyone who has not the secret (HMAC, RFC 2104). */
   readonly mark: (text: string) => string;
 }
 

@@ -3,7 +3,7 @@
  * password's hash: whatever class an error has, and however deep it is the cause of another, statements and values stay out.
  */
 
-/** An error whose text begins with a statement, as the library of queries words it: `insert into … - what the database says`. */
+/** An error that begins with a statement, as the query library words it: `insert into … - what the database says`. */
 const STATEMENT =
   /^\s*(?:insert|update|delete|select|with|alter|create|drop|begin|commit|rollback|savepoint|release)\b/i;
 /** What the database says behind the statement, where that quotes no values. */

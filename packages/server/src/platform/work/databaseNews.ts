@@ -28,7 +28,7 @@ export function databaseNews(url: string, orm: Orm, logger: Logger): News {
         await line.connect();
         client = line;
         await line.query(`listen ${CHANNEL}`);
-        // What was told meanwhile.
+        // What was told in the meantime.
         for (const all of heard.values()) for (const tell of all) tell();
         await cut;
       } catch (error) {

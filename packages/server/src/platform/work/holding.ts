@@ -18,7 +18,7 @@ export class LeaseLost extends Error {
   }
 }
 
-/** Does `work`, whose transactions `check` first. */
+/** Does `work`; its transactions `check` first. */
 export const whileHeld = <T>(check: Holding['check'], work: () => T): T =>
   holding.run({ check, outer: holding.getStore() ?? null }, work);
 

@@ -60,7 +60,7 @@ async function serveTheWaiting(): Promise<void> {
   isServing = false;
 }
 
-/** The result of `work`, whose parts let others have their turn in between. Throws `busy` once nobody waits any more. */
+/** The result of `work`, in slices that yield to others. Throws `busy` once nobody waits any more. */
 export async function inTurns<T>(
   work: () => InParts<T>,
   isGone: () => boolean = () => false,

@@ -94,7 +94,7 @@ test('one person has a few at most in all processes that share a database', asyn
     const processes = [new LongWork(stage.orm), new LongWork(stage.orm)];
     const jobs = Array.from({ length: 4 }, job);
     const all = jobs.map(({ aside }, i) => processes[i % 2]!.runAside(1, somebody(), aside));
-    // On a database of one's own each process counts by itself.
+    // On a database of one's own each process counts on its own.
     const taken = isOnPostgres ? 4 : 0;
     await until(async () => (await unguarded(stage.orm).count(LeaseRow)) === taken);
     const more = processes[0]!.runAside(1, somebody(), () => Promise.resolve('more'));

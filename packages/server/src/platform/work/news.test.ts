@@ -1,5 +1,5 @@
 // Runs on PostgreSQL too.
-/** What processes tell each other over PostgreSQL; on SQLite each looks by itself. */
+/** Notifications between processes over PostgreSQL; on SQLite each process polls. */
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import { pino } from 'pino';
 import { isOnPostgres, placeIn } from '../../testing/database.ts';
@@ -23,7 +23,7 @@ afterEach(async () => {
 });
 
 (isOnPostgres ? test : test.skip)('are heard, and heard again after the line was cut', async () => {
-  // Once it listens, it looks by itself.
+  // Once it listens, it reports once that there may be news.
   await until(() => heard === 1);
   await news.tell('mail');
   await until(() => heard === 2);

@@ -11,7 +11,7 @@ export interface News {
   close(): Promise<void>;
 }
 
-/** Where there is no other way to reach another process: each looks by itself. */
+/** Without a way to reach other processes, each polls. */
 export const noNews: News = {
   tell: () => Promise.resolve(),
   on: () => undefined,

@@ -1,4 +1,4 @@
-/** Work that a request sets off, and that goes on by itself after the answer. */
+/** Work that a request sets off, and that continues after the answer. */
 import type { Logger } from 'pino';
 import { byItself, elsewhere } from '../http/requestQueue.ts';
 
@@ -6,7 +6,7 @@ import { byItself, elsewhere } from '../http/requestQueue.ts';
 const PATIENCE = 3_000;
 
 /**
- * Begins `work`, and waits for it at most `patience` ms. What was saved before stands: a failure is logged and refuses nothing.
+ * Begins `work`, and waits for it at most `patience` ms. Earlier saves are kept: a failure is logged and refuses nothing.
  */
 export async function setOff(logger: Logger, work: () => Promise<unknown>, patience = PATIENCE): Promise<void> {
   const done = byItself(work).catch((error: unknown) => logger.error({ err: error }, 'what was set off has failed'));

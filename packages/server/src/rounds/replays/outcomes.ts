@@ -38,7 +38,7 @@ interface SpellNudge {
   readonly sent: Instant | null;
 }
 
-/** Spells whose first decision was to hold back, by rule. */
+/** Spells that began with a decision to hold back, by rule. */
 async function withheldSpells(
   em: Em,
   { id, course, facts }: LiveCourse,

@@ -55,7 +55,7 @@ export class ReplayThread {
     this.between = between;
   }
 
-  /** The answer of a replay as JSON, for whoever makes something else of it. Throws `tooMuchAtOnce`, and `busy` once nobody waits. */
+  /** The answer of a replay as JSON, for anyone who makes something else of it. Throws `tooMuchAtOnce`, and `busy` once nobody waits. */
   result<Name extends WorkName>(
     person: number,
     res: Response,

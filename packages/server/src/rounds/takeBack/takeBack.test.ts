@@ -137,7 +137,7 @@ test('a ring that is taken back did not take place', async () => {
   const { sending } = (await ada.post(`${base}/rules/away/ring`).send({ confirmed: true }).expect(200))
     .body as RingAnswer;
   expect(await em().count(NudgeRow, { state: 'held' })).toBe(3);
-  // Nothing leaves by itself, but the round can be taken back all the same.
+  // Nothing leaves without a decision, but the round can still be taken back.
   expect(sending).toMatchObject({ kind: 'ring', words: '3 nudges' });
   await undo(sending!.id).expect(200);
   expect(await em().count(NudgeRow)).toBe(0);

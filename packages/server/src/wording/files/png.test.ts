@@ -21,7 +21,7 @@ const pixels = (width: number, height: number) => deflateSync(Buffer.alloc(heigh
 
 test('a picture that can be decoded is sound', () => {
   expect(pngProblem(png(3, 2, pixels(3, 2)))).toBeNull();
-  // The smallest PNG there is, as it stands in many test suites.
+  // The smallest PNG there is, as it is in many test suites.
   const dot = 'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==';
   expect(pngProblem(Buffer.from(dot, 'base64'))).toBeNull();
 });

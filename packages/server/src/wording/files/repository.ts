@@ -10,7 +10,7 @@ import { upsertRow } from '../../platform/database/writing.ts';
 /** Bytes of all files of a course: they are kept for good, as the log speaks of them. */
 export const MOST_COURSE_BYTES = 200_000_000;
 
-/** Whether another file of that size finds room. */
+/** Whether another file of that size fits. */
 export async function hasRoom(em: Em, course: number, size: number): Promise<boolean> {
   const query = em.getKnex()('file').where({ course }).sum({ n: 'size' });
   const [sum] = await rowsOf<{ n: number | null }>(em, query);

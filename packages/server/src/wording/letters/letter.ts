@@ -65,7 +65,7 @@ async function writeLine(doc: Doc, line: Line, order: LetterContents): Promise<v
   }
 }
 
-/** False for a picture whose data cannot be read. */
+/** False for a picture with unreadable data. */
 function drawn(doc: Doc, bytes: Buffer): boolean {
   try {
     doc.image(bytes, { fit: [doc.page.width - 2 * MARGIN, 300] });

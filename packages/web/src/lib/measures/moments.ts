@@ -25,7 +25,7 @@ export type SentResult =
 const MOST = 200;
 
 /**
- * Moments that are kept: the place's own, and those before it whose answers are still on their way. An answer about an
+ * Moments in the cache: the page's own, and earlier ones with answers still on their way. An answer about an
  * earlier moment that comes late must not take the place of the present one.
  */
 const MOMENTS = 3;
@@ -141,7 +141,7 @@ export class Moments {
     return (kept && this.tableOf(kept, of.at, calls)?.show(query)) ?? null;
   }
 
-  /** Ids of the active students of whom a condition is true, by name. Null while a measure is not here. */
+  /** Ids of the active students who meet a condition, by name. Null while a measure is missing. */
   matching(of: TableMoment, when: Condition): readonly string[] | null {
     const kept = this.moments.get(of.key);
     const table = kept && this.tableOf(kept, of.at, leavesOf(when));
@@ -156,7 +156,7 @@ export class Moments {
     let table = kept.tables.get(at);
     if (!table) {
       table = new LookoutTable(facts, at, { logs: kept.logs.get(at), rules: kept.rules.get(at) });
-      // Whoever walks through the term leaves no table behind on each day.
+      // Anyone who walks through the term leaves no table behind on each day.
       if (kept.tables.size > MOST_TABLES) kept.tables.clear();
       kept.tables.set(at, table);
     }

@@ -17,7 +17,7 @@ export interface ChartTable {
 
 export interface ChartCardProps {
   readonly title: string;
-  /** What it says, in a sentence: for whoever does not see it, and under the title. */
+  /** What it says, in a sentence: for anyone who does not see it, and under the title. */
   readonly says: string;
   readonly option: (look: Look) => EChartsOption;
   readonly table: ChartTable;

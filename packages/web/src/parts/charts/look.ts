@@ -66,7 +66,7 @@ export const names = (look: Look, data: readonly string[], more: object = {}) =>
   ...more,
 });
 
-/** For what is told apart by its shape or its place already. */
+/** For things told apart by shape or place already. */
 export const NO_PATTERN = { symbol: 'none' };
 
 /** A line where the axis of names says what is so today. */

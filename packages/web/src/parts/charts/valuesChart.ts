@@ -6,7 +6,7 @@ import { base, markOwn, names, values, type Look } from './look.ts';
 
 export interface ValueLine {
   readonly name: string;
-  /** A value for each number that was tried; null where there is none. */
+  /** A value for each number that was tried; null if absent. */
   readonly data: readonly (number | null)[];
 }
 

@@ -9,7 +9,7 @@ import { Labelled } from '../../ui/fields.tsx';
 
 type Work = () => Promise<unknown>;
 
-/** `confirmed` runs an act; `dialog` is to be shown by whoever uses it. */
+/** `confirmed` runs an act; `dialog` is to be shown by the code that uses it. */
 export function useConfirmed(): { readonly confirmed: (work: Work) => Promise<void>; readonly dialog: ReactNode } {
   const [waiting, setWaiting] = useState<Work | null>(null);
   const confirmed = async (work: Work) => {

@@ -53,7 +53,7 @@ export function Conditions(props: ConditionsProps) {
   const { when, onChange } = props;
   const frame = useRef<HTMLDivElement>(null);
   const [dragging, setDragging] = useState<Path | null>(null);
-  // After a move by keys the grip that moved keeps the focus, wherever it stands now. In the very commit that moved it: a later
+  // After a move by keys the grip that moved keeps the focus, wherever it is now. In the very commit that moved it: a later
   // effect could be one that an earlier drawing, such as of an answer about the reach, had still to run.
   const follow = useRef<Path | null>(null);
   useLayoutEffect(() => {

@@ -127,7 +127,7 @@ export function DropGap(props: { readonly parent: Path; readonly index: number; 
   );
 }
 
-/** A condition onto which another one can be dropped, to stand in a group with it. */
+/** A condition onto which another one can be dropped, to form a group. */
 export function DropOnto(props: { readonly path: Path; readonly dragging: Path | null; readonly children: ReactNode }) {
   const { path, dragging, children } = props;
   const drop: Drop = { kind: 'onto', path };

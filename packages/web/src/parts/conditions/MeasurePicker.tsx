@@ -20,7 +20,7 @@ export function MeasurePicker({
 }: {
   readonly chosen?: MeasureName | undefined;
   readonly onChoose: (measure: MeasureName) => void;
-  /** With it, items and groups are found by their titles as well. */
+  /** If given, items and groups are found by their titles as well. */
   readonly course?: Course;
   readonly onChooseAbout?: (leaf: Leaf) => void;
 }) {

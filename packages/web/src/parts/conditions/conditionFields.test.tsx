@@ -1,4 +1,4 @@
-/** A condition opened where it stands in the sentence: what it looks at, of which item, over what time. */
+/** A condition opened in its place in the sentence: what it looks at, of which item, over what time. */
 import { afterEach, describe, expect, test } from '@jest/globals';
 import { cleanup, render, screen, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';

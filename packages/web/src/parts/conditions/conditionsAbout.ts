@@ -1,4 +1,4 @@
-/** What can be asked of the items and groups of a course whose names somebody types. */
+/** What can be asked about the items and groups of a course that somebody types. */
 import type { Course, Item } from '@zest-bell/core/course';
 import { leafClause, type Leaf } from '@zest-bell/core/conditions';
 
@@ -14,7 +14,7 @@ export interface ConditionAbout {
 /** How many are offered at once. */
 const MOST = 12;
 
-/** Conditions on items and groups whose title has every typed word; those whose title begins with them first. */
+/** Conditions on items and groups with every typed word in their title; titles that begin so come first. */
 export function conditionsAbout(course: Course, typed: string): ConditionAbout[] {
   const words = typed.toLowerCase().split(/\s+/).filter(Boolean);
   const fits = (name: string) => words.every((w) => name.toLowerCase().includes(w));

@@ -1,4 +1,4 @@
-/** The condition that was just chosen and not yet said: it opens where it stands until it is closed once. */
+/** The condition that was just chosen and not yet said: it opens in its place until it is closed once. */
 import { callKey } from '@zest-bell/core/measures';
 import type { Leaf } from '@zest-bell/core/conditions';
 

@@ -20,7 +20,7 @@ export function replaceAt(tree: Condition, path: Path, next: Condition | null): 
   return makeGroup(kind, changed);
 }
 
-/** Adds a condition to the group at the path; a lone condition becomes "all of" with it. */
+/** Adds a condition to the group at the path; a lone condition becomes an "all of" group of both. */
 export function addAt(tree: Condition, path: Path, added: Condition): Condition {
   const target = at(tree, path);
   const grown = isLeaf(target)
@@ -61,11 +61,11 @@ export function leavesWithPaths(tree: Condition, path: Path = []): { leaf: Leaf;
 
 export const samePath = (a: Path, b: Path): boolean => a.join() === b.join();
 
-/** The group a node stands in, and its place there; null for the whole tree. */
+/** The group a node is in, and its place there; null for the whole tree. */
 export const placeOf = (path: Path): { parent: Path; index: number } | null =>
   path.length === 0 ? null : { parent: path.slice(0, -1), index: path.at(-1)! };
 
-/** A tree after a change, and where the node that was acted on stands now. */
+/** A tree after a change, and where the node that was acted on is now. */
 export interface Moved {
   readonly tree: Condition;
   readonly path: Path;
@@ -76,7 +76,7 @@ export function moveTo(tree: Condition, from: Path, parent: Path, index: number)
   const moving = at(tree, from);
   const inside = parent.length >= from.length && samePath(parent.slice(0, from.length), from);
   if (from.length === 0 || inside || isLeaf(at(tree, parent))) return null;
-  // A hole keeps the places of the others until the node stands where it goes.
+  // A hole keeps the places of the others until the node has reached its own.
   const hole: Leaf = { measure: 'visits', is: 'filled' };
   const marked = replaceAt(tree, from, hole)!;
   const { kind, children } = groupAt(marked, parent);
@@ -138,7 +138,7 @@ export function moveOut(tree: Condition, path: Path): Moved | null {
   return outer && moveTo(tree, path, outer.parent, outer.index + 1);
 }
 
-/** Conditions as new objects, so that each is found by itself. */
+/** Conditions as new objects, so that each is found on its own. */
 function copyOf(node: Condition): Condition {
   if (isLeaf(node)) return { ...node };
   const { kind, children } = groupOf(node);
@@ -165,7 +165,7 @@ export function dissolve(tree: Condition, path: Path): Condition | null {
   return replaceAt(tree, place.parent, makeGroup(kind, spread));
 }
 
-/** Where an object of the tree stands, by identity. */
+/** The place of an object in the tree, by identity. */
 function pathTo(tree: Condition, wanted: Condition, path: Path = []): Path | null {
   if (tree === wanted) return path;
   if (isLeaf(tree)) return null;

@@ -1,4 +1,4 @@
-/** What somebody else changed while one typed: theirs beside one's own, which stands in the fields. */
+/** What somebody else changed while one typed: theirs beside one's own, which is in the fields. */
 import { fieldWords } from '@zest-bell/core/course';
 import type { Editing } from './useEdit.ts';
 

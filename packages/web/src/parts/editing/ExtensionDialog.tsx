@@ -20,7 +20,7 @@ export function ExtensionDialog(props: {
   readonly onClose: (done: boolean) => void;
 }) {
   const { here } = props;
-  // As they are by now, also where somebody else saves meanwhile.
+  // As they are by now, also where somebody else saves in the meantime.
   const items = props.items.map((i) => here.course.items[here.course.itemIndex.get(i.id) ?? -1] ?? i);
   const dated = items.filter((i) => i.dueAt !== null);
   const sections = [...new Set(here.course.people.flatMap((p) => p.section ?? []))].toSorted();

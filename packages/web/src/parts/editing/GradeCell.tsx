@@ -14,7 +14,7 @@ export const STATE_WORDS: Readonly<Record<WorkState, string>> = {
 /** Whether the points are more than those possible: extra credit, or a slip of the pen. */
 const isOver = ({ score }: GradebookCell): boolean => score !== null && score > 100;
 
-/** What a cell says in full, for a pointer that rests on it and for whoever hears it. */
+/** What a cell says in full, for a pointer that rests on it and for anyone who hears it. */
 export function cellWords(cell: GradebookCell, possible: number | null, timeZone: string): string {
   const said: string[] = [STATE_WORDS[cell.state]];
   if (cell.doneAt !== null) said.push(instantWords(cell.doneAt, timeZone));
@@ -26,7 +26,7 @@ export function cellWords(cell: GradebookCell, possible: number | null, timeZone
   return said.join(', ');
 }
 
-/** What stands in a cell, without its sign. */
+/** What is in a cell, without its sign. */
 export function cellText(cell: GradebookCell): string {
   if (cell.score !== null) return percentWords(cell.score);
   if (cell.points !== null) return numberWords(cell.points);

@@ -42,7 +42,7 @@ export async function undoChange(here: Here, change: number): Promise<void> {
 export interface Editing {
   readonly busy: boolean;
   readonly problems: readonly Problem[];
-  /** Whether the last save met what somebody else changed meanwhile: the next one puts one’s own in its place. */
+  /** Whether the last save met what somebody else changed in the meantime: the next one puts one’s own in its place. */
   readonly collided: boolean;
   /** The problem at a path that ends with this field. */
   problemOf(field: string): string | undefined;

@@ -1,4 +1,4 @@
-/** The text that was last written by hand in a course: a rule that is made right afterwards begins with it. */
+/** The last direct message of a course: a rule made right afterwards begins with its text. */
 import { create } from 'zustand';
 import { createJSONStorage, persist } from 'zustand/middleware';
 import type { Variant, Wording } from '@zest-bell/core/wording';

@@ -1,4 +1,4 @@
-/** A sheet as it will be read: its first rows, whose headers are the choices, in groups that fold. */
+/** A sheet as it will be read: its first rows, with the choices as headers, in groups that fold. */
 import { useState, type ReactNode } from 'react';
 import {
   FIELDS,
@@ -196,7 +196,7 @@ function SampleTable({
   );
 }
 
-/** As it will be read; what it was stands underneath only where it differs. */
+/** As it will be read; the original is shown below where it differs. */
 function CellWords({
   said,
   read,

@@ -16,7 +16,7 @@ export function PasteDialog(props: {
   readonly here: Here;
   /** What the rows are, where the place says so. */
   readonly kind?: ImportKind;
-  /** Whether the dialog goes on to the report; false where the page shows it by itself. */
+  /** Whether the dialog goes on to the report; false where the page shows it on its own. */
   readonly reportHere?: boolean;
   readonly onClose: () => void;
 }) {

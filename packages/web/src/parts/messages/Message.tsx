@@ -13,9 +13,9 @@ export function MessageView(props: {
   readonly message: ShownMessage;
   readonly from: string;
   readonly to?: string;
-  /** Whose pictures it shows. */
+  /** The course of its pictures. */
   readonly course?: number;
-  /** Names of what goes with it. */
+  /** Names of its attachments. */
   readonly files?: readonly string[];
 }) {
   const { message, from, to, course, files = [] } = props;

@@ -13,7 +13,7 @@ export interface Reading {
   readonly when: Condition | null;
   /** Which of the student's texts. */
   readonly variant?: number;
-  /** Whose words: the student's, unless a third party is named as a step names it. */
+  /** The audience: the student, or a third party as a step names it. */
   readonly reader?: string;
 }
 

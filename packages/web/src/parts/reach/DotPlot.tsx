@@ -1,4 +1,4 @@
-/** One dot is one student. The threshold is dragged where it stands, by pointer or by arrow keys. */
+/** One dot is one student. The threshold is dragged in its place, by pointer or by arrow keys. */
 import { useEffect, useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import { intoRange } from '@zest-bell/core/problem';
 import { CATALOGUE, rangeOf } from '@zest-bell/core/measures';
@@ -29,7 +29,7 @@ export function DotPlot({
   const measure = CATALOGUE[leaf.measure];
   const given = thresholdOf(leaf, here.course.marks);
   const threshold = typeof given === 'number' ? given : null;
-  // While a drag goes on the scale stands still, or the handle would run away from the pointer.
+  // During a drag the scale is fixed, or the handle would run away from the pointer.
   const [held, setHeld] = useState<Scale | null>(null);
 
   useLayoutEffect(() => {
@@ -75,7 +75,7 @@ export function DotPlot({
   const onPointerMove = (e: PointerEvent<HTMLElement>) => {
     if (!held || !frame.current) return;
     const x = e.clientX - frame.current.getBoundingClientRect().left;
-    // The line stands half a step beside its value where values are whole.
+    // The line is half a step beside its value where values are whole.
     const offset = handle === null || threshold === null ? 0 : lineX(scale, leaf.is, threshold) - scale.x(threshold);
     const value = scale.valueAt(x - offset);
     if (value !== threshold) set(value);

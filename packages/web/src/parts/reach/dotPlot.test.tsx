@@ -1,4 +1,4 @@
-/** The threshold of a condition, moved where it stands among the students. */
+/** The threshold of a condition, moved in its place among the students. */
 import { afterEach, describe, expect, test } from '@jest/globals';
 import { cleanup, fireEvent, render, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';

@@ -20,7 +20,7 @@ describe('a scale', () => {
     const scale = scaleFor(values, 5, 'days', 520);
     expect(scale).toMatchObject({ high: 14, clipped: true });
     expect(scale.x(56)).toBe(scale.x(14));
-    // Its last number stands at the end with a plus; none is printed right before it, on a phone either.
+    // Its last number is at the end with a plus; none is printed right before it, on a phone either.
     const narrow = scaleFor(values, 5, 'days', 330);
     expect(narrow.x(narrow.high) - narrow.x(narrow.ticks.at(-1)!)).toBeGreaterThanOrEqual(30);
   });

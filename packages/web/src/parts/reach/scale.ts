@@ -1,4 +1,4 @@
-/** Where a value stands on the dot plot, and what a place on it means. Pure, so that it can be tested without a screen. */
+/** Where a value is on the dot plot, and what a place on it means. Pure, so that it can be tested without a screen. */
 import { isWhole, type Unit } from '@zest-bell/core/measures';
 import type { Comparator } from '@zest-bell/core/conditions';
 import type { Dot } from '@zest-bell/core/rounds';
@@ -43,7 +43,7 @@ export function scaleFor(values: readonly number[], threshold: number | null, un
   const step = tickStep(span, inner / 56, unit);
   const ticks: number[] = [];
   for (let t = Math.ceil(low / step) * step; t <= high + 1e-9; t += step) ticks.push(t);
-  // At the end of a clipped axis stands “16+”: a number right before it would run into it.
+  // A clipped axis ends with “16+”: a number right before it would run into it.
   while (clipped && ((high - ticks.at(-1)!) / span) * inner < CLIPPED_LABEL) ticks.pop();
   return {
     low,
@@ -72,7 +72,7 @@ function tickStep(span: number, most: number, unit: Unit): number {
   return steps.find((s) => span / s <= most) ?? steps.at(-1)! * Math.ceil(span / steps.at(-1)! / most);
 }
 
-/** Where the line of a threshold stands: between whole values, so that each dot is plainly on one side. */
+/** The place of a threshold's line: between whole values, so that each dot is plainly on one side. */
 export function lineX(scale: Scale, is: Comparator, value: number): number {
   const nudge = !scale.whole ? 0 : is === '>=' || is === '<' ? -0.5 : is === '>' || is === '<=' ? 0.5 : 0;
   return scale.x(value + nudge);

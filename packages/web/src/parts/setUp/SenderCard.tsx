@@ -1,4 +1,4 @@
-/** Whose voice the course speaks in, where answers go, and a test of the mail settings. */
+/** The voice of the course, where answers go, and a test of the mail settings. */
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { domainsOf, type SenderSettings } from '@zest-bell/core/course';

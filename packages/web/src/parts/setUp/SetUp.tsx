@@ -1,4 +1,4 @@
-/** What is left to do before a course works by itself, each with where to do it. */
+/** What is left to do before a course works on its own, each with where to do it. */
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { plural } from '@zest-bell/core/time';

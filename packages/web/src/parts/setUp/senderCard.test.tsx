@@ -1,4 +1,4 @@
-/** In whose voice a course speaks: what is typed is kept, what is at fault is named, and a student's change loses none of it. */
+/** The voice of a course: typed text is kept, errors are named, and a student's change loses none of it. */
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { cleanup, screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';

@@ -75,7 +75,7 @@ interface NodeProps extends SentenceProps {
   readonly when: Condition;
 }
 
-/** Two bounds of one measure, “between 50% and 70%”, each opening where it stands. */
+/** Two bounds of one measure, “between 50% and 70%”, each opening in its place. */
 function Bounds({ between, at, ...props }: NodeProps & { readonly between: Between; readonly at: number }) {
   const { here, node, path, when, onChange } = props;
   const { children } = groupOf(node as Group);

@@ -37,7 +37,7 @@ export function deskOf(kept: Desk | undefined, course: Course): Desk {
   return parsed?.ok ? { view: parsed.value, activity: kept!.activity } : { view: firstView(course), activity: true };
 }
 
-/** Sets the table of a course to one condition; whoever goes to Lookout then sees whom it finds. */
+/** Sets the table of a course to one condition; anyone who goes to Lookout then sees whom it finds. */
 export function askLookout(here: { readonly id: number; readonly course: Course }, when: Condition): void {
   const { desks, set } = useDesks.getState();
   const desk = deskOf(desks[here.id], here.course);

@@ -1,4 +1,4 @@
-/** Who is shown in a table, as one sentence: what it says, and what of it can be changed where it stands. */
+/** Who is shown in a table, as one sentence: what it says, and what of it can be changed in its place. */
 import { afterEach, describe, expect, test } from '@jest/globals';
 import { cleanup, screen, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';

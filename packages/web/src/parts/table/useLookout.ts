@@ -65,7 +65,7 @@ export function useLookout(here: Here, view: LookoutView, search: string, at: In
   const [table, setTable] = useState<SentTable | null>(null);
   const [shown, setShown] = useState<LookoutShown | null>(null);
   const { columns } = view;
-  // The table stays as it was until these are here: a rule whose answer is on its way matches nobody, and says so wrongly.
+  // The table stays as it was until these are here: a rule that is still loading would wrongly match nobody.
   const matches = rules.data?.rules;
   const ready = measures.ready && students !== undefined && matches !== undefined;
 

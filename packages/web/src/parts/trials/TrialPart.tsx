@@ -1,4 +1,4 @@
-/** A fair trial as a part of its wording: what one would need, its start, how it stands, its end. */
+/** A fair trial as a part of its wording: what one would need, its start, its state, its end. */
 import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';

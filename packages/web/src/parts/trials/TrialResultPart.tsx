@@ -1,4 +1,4 @@
-/** How a fair trial stands: text by text, the difference with its interval, and whether this is an interim look. */
+/** The state of a fair trial: text by text, the difference with its interval, and whether this is an interim look. */
 import { dayWords, listWords } from '@zest-bell/core/time';
 import type { TrialView } from '@zest-bell/core/exchange';
 import { Chip } from '../../ui/Chip.tsx';

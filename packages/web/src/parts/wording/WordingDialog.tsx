@@ -40,7 +40,7 @@ import { WordsPart } from './WordsPart.tsx';
 export interface WordingDialogProps {
   readonly here: Here;
   readonly wording: WordingAnswer;
-  /** The rule whose step it is, saved or not; null outside a rule. */
+  /** The rule of the step, saved or not; null outside a rule. */
   readonly rule: Rule | null;
   readonly student: string | null;
   readonly onClose: () => void;
@@ -249,7 +249,7 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose, on
   );
 }
 
-/** The saved rules whose steps use the wording, and when the first of them looks next. */
+/** The saved rules with steps that use the wording, and when the first of them checks next. */
 function useUsing(here: Here, wording: string): { using: readonly Rule[]; nextRoundAt: number | null } {
   const { data } = useRules(here.id);
   return useMemo(() => {

@@ -38,7 +38,7 @@ const CHIPS = [
 /** What the rest of the dialog may do with the text. */
 export interface WordsHandle {
   insertField(name: string, fallback: string | null): void;
-  /** A field that has lines of its own: a list stands in a paragraph by itself. */
+  /** A field that has lines of its own: a list is in a paragraph on its own. */
   insertList(name: string, fallback: string | null): void;
   /** Puts what is selected, or what is typed next, under a condition. */
   insertCondition(field: string): void;
@@ -97,7 +97,7 @@ export default function WordsEditor(props: {
           ...(describedBy ? { 'aria-describedby': describedBy } : {}),
           class: single ? 'words field' : 'words field min-h-[220px] leading-relaxed',
         },
-        // A click beside the text is meant for the message, not for what stands behind the signature.
+        // A click beside the text is meant for the message, not for what is behind the signature.
         handleDOMEvents: {
           mousedown: (view, event) => {
             if (single || event.target !== view.dom) return false;
@@ -136,7 +136,7 @@ export default function WordsEditor(props: {
   return <EditorContent editor={editor} />;
 }
 
-/** Where a message is written: the first empty paragraph, else the end of what stands before the signature, else the end. */
+/** Where a message is written: the first empty paragraph, else the end of what comes before the signature, else the end. */
 function placeToWrite(editor: Editor): number {
   const { doc } = editor.state;
   let empty: number | null = null;

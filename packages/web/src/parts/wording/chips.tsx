@@ -1,5 +1,5 @@
 /**
- * The chips of the editor: each opens where it stands, to be changed or taken out. Tab passes them all; the arrow keys go through them like
+ * The chips of the editor: each opens in its place, to be changed or taken out. Tab passes them all; the arrow keys go through them like
  * letters, and Enter opens the one that is chosen.
  */
 import { useState, type ReactNode } from 'react';
@@ -72,7 +72,7 @@ function ChipInput(props: {
   );
 }
 
-/** A merge field; its fallback opens where it stands. */
+/** A merge field; its fallback opens in its place. */
 export function FieldChip(props: NodeViewProps) {
   const { node, updateAttributes } = props;
   const { items } = useHere().course;

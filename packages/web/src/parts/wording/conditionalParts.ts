@@ -1,4 +1,4 @@
-/** Shows what stands under a condition as one block, from the chip that begins it to the one that ends it. */
+/** Shows what is under a condition as one block, from the chip that begins it to the one that ends it. */
 import { Extension } from '@tiptap/core';
 import type { Node } from '@tiptap/pm/model';
 import { Plugin, PluginKey } from '@tiptap/pm/state';

@@ -17,7 +17,7 @@ export interface DocNode {
   readonly content?: readonly DocNode[];
 }
 
-/** A merge field by its name, or an item or a column by what stands in the brackets. */
+/** A merge field by its name, or an item or a column by what is in the brackets. */
 const FIELD =
   /^{{-?\s*([\w.]+|(?:link|due|column)\[(?:"[^"\\]+"|'[^'\\]+')\])\s*(?:\|\s*default:\s*"([^"]*)"\s*)?-?}}$/;
 const PICTURE = whole(TYPED_PICTURE);

@@ -1,4 +1,4 @@
-/** A new password for the signed-in account. Every other browser is signed out with it. */
+/** A new password for the signed-in account. It signs out every other browser. */
 import { contract } from '@zest-bell/core/contract';
 import { useState, type FormEvent } from 'react';
 import { toast } from 'sonner';

@@ -1,4 +1,4 @@
-/** Whose mail the installation sends: its own sender, the addresses that mail may come from, and senders that nobody has proven. */
+/** The senders of the installation: its own, the addresses that mail may come from, and senders that nobody has proven. */
 import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';

@@ -25,7 +25,7 @@ export function MatchPart({ here, preview, choices, set }: CarryPart) {
     const from = preview.items.find((m) => m.to === id)?.from;
     return from === undefined ? Infinity : (order.get(from) ?? Infinity);
   };
-  // What belongs together stands beside each other as far as it can.
+  // What belongs together is beside each other as far as it can.
   const kinds = new Set(left.map((i) => i.kind));
   const right = here.course.items.filter((i) => kinds.has(i.kind)).sort((a, b) => place(a.id) - place(b.id));
   const rows = new Map(right.map((i, n) => [i.id, n]));

@@ -51,7 +51,7 @@ export function askedFor(
   };
 }
 
-/** The match of an item with another one; whoever had that one has none then. */
+/** The match of an item with another one; an item that had that match loses it. */
 export function paired(preview: CarryPreview, told: Choices['told'], from: string, to: string | null): Choices['told'] {
   const others = to === null ? [] : preview.items.filter((m) => m.to === to && m.from !== from).map((m) => m.from);
   return { ...told, ...Object.fromEntries(others.map((o) => [o, null])), [from]: to };

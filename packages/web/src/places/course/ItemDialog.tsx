@@ -29,7 +29,7 @@ import { useEdit } from '../../parts/editing/useEdit.ts';
 
 export function ItemDialog(props: { readonly here: Here; readonly item: Item | null; readonly onClose: () => void }) {
   const { here } = props;
-  // As it is by now, also where somebody else saves meanwhile.
+  // As it is by now, also where somebody else saves in the meantime.
   const item = props.item && (here.course.items[here.course.itemIndex.get(props.item.id) ?? -1] ?? props.item);
   const zone = here.course.timeZone;
   const edit = useEdit(here);
@@ -55,7 +55,7 @@ export function ItemDialog(props: { readonly here: Here; readonly item: Item | n
   };
   const { value: typed, set: setTyped, drop } = useKept(`item ${here.id} ${item?.id ?? 'new'}`, saved);
   const { value: was, set: setWas, drop: dropWas } = useKept(`item before ${here.id} ${item?.id ?? 'new'}`, saved);
-  // What somebody else changes meanwhile shows at once, but for what is typed here.
+  // What somebody else changes in the meantime shows at once, but for what is typed here.
   const draft = mergedSet(saved, typed, was, saved).set;
   const dirty = !isSame(draft, saved);
   const {

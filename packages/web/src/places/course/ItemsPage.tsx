@@ -24,7 +24,7 @@ export function ItemsPage() {
   const { items } = here.course;
   const edit = useEdit(here);
   const [open, setOpen] = useState<Item | 'new' | null>(null);
-  // Opened with an item whose due date is to be extended.
+  // Opened for an item, to extend its due date.
   const asked = useSearchParams()[0].get('extend');
   const [extending, setExtending] = useState(asked !== null);
   const [pasting, setPasting] = useState(false);

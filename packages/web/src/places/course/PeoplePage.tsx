@@ -25,7 +25,7 @@ interface Column {
   readonly value: (p: Person) => string | number;
   /** As it is shown, where that is another text. */
   readonly show?: (p: Person) => string;
-  /** The field that is edited where it stands. */
+  /** The field that is edited in its place. */
   readonly field?: 'section' | 'email';
 }
 

@@ -22,7 +22,7 @@ export function PersonDialog(props: {
   readonly onClose: () => void;
 }) {
   const { here } = props;
-  // As it is by now, also where somebody else saves meanwhile.
+  // As it is by now, also where somebody else saves in the meantime.
   const person =
     props.person && (here.course.people[here.course.personIndex.get(props.person.id) ?? -1] ?? props.person);
   const zone = here.course.timeZone;
@@ -41,7 +41,7 @@ export function PersonDialog(props: {
   };
   const { value: typed, set: setTyped, drop: dropTyped } = useKept(`person ${here.id} ${person?.id ?? 'new'}`, saved);
   const { value: was, set: setWas, drop: dropWas } = useKept(`person before ${here.id} ${person?.id ?? 'new'}`, saved);
-  // What somebody else changes meanwhile shows at once, but for what is typed here.
+  // What somebody else changes in the meantime shows at once, but for what is typed here.
   const draft = mergedSet(saved, typed, was, saved).set;
   const dirty = !isSame(draft, saved);
   const drop = () => {

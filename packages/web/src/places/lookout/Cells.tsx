@@ -152,7 +152,7 @@ export function LastNudgeCell({
       </Link>
     );
   const days = last.returnedAt === null ? null : calendar.dayNumber(last.returnedAt) - calendar.dayNumber(last.at);
-  // Whoever was written to lately may yet come back.
+  // Anyone who was written to lately may yet come back.
   const open = at - last.at < KNOWN_AFTER;
   return (
     <Link

@@ -31,7 +31,7 @@ export function ColumnsMenu(props: {
   readonly here: Here;
   readonly view: LookoutView;
   readonly activity: boolean;
-  /** The chart of activity, and what else of the view changes with it. */
+  /** The chart of activity, and the parts of the view that follow it. */
   readonly onActivity: (activity: boolean, part?: Partial<LookoutView>) => void;
   readonly onChange: (part: Partial<LookoutView>) => void;
 }) {

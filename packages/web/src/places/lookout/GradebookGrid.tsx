@@ -26,7 +26,7 @@ export interface GridProps {
   readonly columns: readonly number[];
   /** Rows of the book, in order. */
   readonly rows: readonly number[];
-  /** The group whose grades stand beside the names, by its place in the book; null for the course grade. */
+  /** The group that shows its grades beside the names, by its place in the book; null for the course grade. */
   readonly group: number | null;
   readonly sortedBy: GradebookSort;
   readonly onSort: (by: GradebookSort['by']) => void;

@@ -134,7 +134,7 @@ function rowsOf(book: Gradebook, here: Here, { by, down }: GradebookSort, group:
   const turn = down ? -1 : 1;
   rows.sort((a, b) => {
     if (by === 'name') return turn * a.name.localeCompare(b.name);
-    // Whoever has no grade stands last, whichever way it goes.
+    // Students without a grade come last in either order.
     if (a.grade === null || b.grade === null) return Number(a.grade === null) - Number(b.grade === null);
     return turn * (a.grade - b.grade) || a.name.localeCompare(b.name);
   });

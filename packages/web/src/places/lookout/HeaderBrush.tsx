@@ -16,7 +16,7 @@ export interface HeaderBrushProps {
   readonly brush: Brush | null;
   readonly unit: string;
   readonly width?: number;
-  /** What a student is of whom there is no value; “not known” by itself. */
+  /** The text of a student without a value; “not known” on its own. */
   readonly without?: string;
   readonly onBrush: (brush: Brush | null) => void;
 }
@@ -106,7 +106,7 @@ function Numbers({
       />
     );
   };
-  // Where the class mean stands among the bins; beyond the last edge it is in the last bin.
+  // Where the class mean is among the bins; beyond the last edge it is in the last bin.
   const [least, greatest] = [d.edges[0]!, d.edges[bins]!];
   const meanAt = Math.max(1, Math.min(width - 1, ((d.mean - least) / (greatest - least)) * width));
   const axis = (n: number) => `${Math.abs(n) < 10 ? Math.round(n * 10) / 10 : Math.round(n)}${unit}`;
@@ -197,7 +197,7 @@ function Choices({
   const shown = d.choices.slice(0, 6);
   const toggle = (choice: string | number | boolean) => {
     const next = chosen.includes(choice) ? chosen.filter((c) => c !== choice) : [...chosen, choice];
-    // Yes and no together are everybody of whom it is known.
+    // Yes and no together are everybody with a known value.
     onBrush(
       next.length === 0 || (typeof choice === 'boolean' && next.length === 2) ? null : { kind: 'some', values: next },
     );

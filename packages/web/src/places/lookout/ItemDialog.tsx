@@ -209,7 +209,7 @@ function dotsOf(book: Gradebook, item: Item, question: ItemQuestion, here: Here)
   });
 }
 
-/** Ids of those of whom a condition is true; null until that is known. */
+/** Ids of students who meet a condition; null until that is known. */
 function useMatching(here: Here, when: ReturnType<typeof itemCondition>, at: Instant): readonly string[] | null {
   const calls = useMemo(() => leavesOf(when), [when]);
   const of = tableInstant(here, at);

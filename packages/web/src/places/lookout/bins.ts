@@ -41,7 +41,7 @@ export function valuesOf(d: Numeric, brush: Brush | null): readonly [number, num
   return [low ?? d.edges[0]!, high ?? upperValue(d, d.edges.length - 2)];
 }
 
-/** One end moved by so much, as far as the other end and all there is: a condition never goes by it. */
+/** One end moved by so much, up to the other end and the range: a condition never exceeds it. */
 export function withEndMoved(d: Numeric, brush: Brush | null, end: 'low' | 'high', by: number): Brush {
   const [low, high] = valuesOf(d, brush);
   const [least, greatest] = valuesOf(d, null);

@@ -81,7 +81,7 @@ export function NewCoursePage() {
     setScenarioProblems([]);
     const error = await begin(() => ask(contract.course.beginFromScenario, {}, { upload: file }));
     if (!(error instanceof ApiProblem)) return;
-    // What is wrong with the file stands at the file.
+    // What is wrong with the file is at the file.
     setSaid('');
     setProblems([]);
     setScenarioProblems(

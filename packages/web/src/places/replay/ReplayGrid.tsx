@@ -134,7 +134,7 @@ interface Row {
   readonly is: ReplayedStudent;
 }
 
-/** Everybody of whom either decided something, in roster order; who is in one alone has an empty lane in the other. */
+/** Everybody with a decision in either, in roster order; a student in only one has an empty lane in the other. */
 function rowsOf(here: Here, seen: ReplayAnswer, before: ReplayAnswer | null): Row[] {
   const is = new Map(seen.students.map((s) => [s.student, s]));
   if (!before) return seen.students.map((s) => ({ student: s.student, was: null, is: s }));

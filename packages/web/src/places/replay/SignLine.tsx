@@ -42,7 +42,7 @@ export interface SignLineProps {
   /** Undefined where that is not told. */
   readonly firstWeek?: number | null;
   readonly alike?: readonly Condition[];
-  /** Counted over several courses, whose students are not listed here. */
+  /** Counted over several courses, without a list of their students. */
   readonly isTogether: boolean;
 }
 

@@ -140,7 +140,7 @@ function Outcome(props: {
   );
 }
 
-/** Other courses whose students are counted with these. */
+/** Other courses counted together with this one. */
 function Others(props: {
   readonly here: Here;
   readonly chosen: ReadonlySet<number>;

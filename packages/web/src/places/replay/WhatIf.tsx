@@ -68,7 +68,7 @@ export function useTakeIntoComposer(here: Here): (card: NonNullable<Tried['card'
   };
 }
 
-/** The rule as one sentence whose numbers open where they stand, as in the composer. */
+/** The rule as one sentence with numbers that open in place, as in the composer. */
 function RuleFields(props: {
   readonly here: Here;
   readonly tried: Tried;

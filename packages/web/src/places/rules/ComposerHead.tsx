@@ -1,4 +1,4 @@
-/** Above the sentence: where the rule stands, its name, its label and a remark; undo and redo; what else can be done with it. */
+/** Above the sentence: the path to the rule, its name, its label and a remark; undo and redo; further actions. */
 import { longest } from '@zest-bell/core/problem';
 import { ruleSchema } from '@zest-bell/core/rules';
 import { useEffect, type ReactNode } from 'react';

@@ -1,4 +1,4 @@
-/** A rule as one sentence whose marked parts open where they stand, with its live reach beside it. */
+/** A rule as one sentence with marked parts that open in place, and its live reach beside it. */
 import { copyName } from '../../ui/copyName.ts';
 import { Fragment, useEffect, useMemo, useState } from 'react';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
@@ -62,7 +62,7 @@ export function ComposerPage() {
   return <Composer key={`${here.id}/${card.rule.id}`} here={here} card={card} />;
 }
 
-/** The comparison stands above the draft once the rule is read anew. */
+/** The comparison is above the draft once the rule is read anew. */
 const stays = (): void => undefined;
 
 type Open = 'rehearsal' | 'ring' | 'turnOn' | 'confirm' | 'numbers' | 'elsewhere' | null;
@@ -91,7 +91,7 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
 
   const change = (next: Partial<Rule>, tag?: string) => edit(key, card, { ...rule, ...next }, tag);
 
-  // A draft that says what is saved anyway is none.
+  // A draft that equals what is saved is dropped.
   useEffect(() => {
     if (draft && !dirty && draft.past.length === 0 && draft.future.length === 0) drop(key);
     else if (draft && !dirty && draft.version !== card.version) drop(key);

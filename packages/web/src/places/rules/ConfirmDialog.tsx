@@ -131,7 +131,7 @@ const KINDS: Readonly<Record<RoundChange['kind'], { readonly words: string; read
   withheldOtherwise: { words: 'held back for another reason', tone: 'quiet' },
 };
 
-/** What becomes of one student: whoever is found by one version alone is said to match now, or no longer. */
+/** What becomes of one student: anyone who is found by one version alone is said to match now, or no longer. */
 function changeWords({ kind, before, after }: RoundChange): string {
   if (kind === 'hearsNoMore' && after === null) return 'no longer matches, so is not nudged';
   if (kind === 'withheldOtherwise' && before === null) return 'matches now, and is held back';

@@ -108,7 +108,7 @@ function Rounds({ here, card }: { readonly here: Here; readonly card: RuleCard }
   );
 }
 
-/** Rounds that wrote about nobody, folded with their neighbors; every other round stands alone. */
+/** Rounds that wrote about nobody, folded with their neighbors; every other round is alone. */
 function foldQuiet(rounds: readonly PastRoundLine[]): PastRoundLine[][] {
   const groups: PastRoundLine[][] = [];
   const isQuiet = (r: PastRoundLine) => r.heard + r.held + r.withdrawn === 0 && r.trigger === 'regular';

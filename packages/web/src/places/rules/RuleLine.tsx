@@ -111,7 +111,7 @@ export function RuleLine(props: {
   );
 }
 
-/** When it rang and rings, and what else can be done with it. */
+/** When it ran and will run, and further actions. */
 function Facts({ card, here, to }: { readonly card: RuleCard; readonly here: Here; readonly to: string }) {
   const { rule, lastRound } = card;
   const zone = here.course.timeZone;

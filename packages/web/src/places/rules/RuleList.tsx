@@ -30,7 +30,7 @@ export function RuleList(props: {
   readonly onPick: (id: string, yes: boolean) => void;
 }) {
   const { here, cards, all } = props;
-  // Until the server answers the list stands as it was dropped.
+  // Until the server answers the list is kept as it was dropped.
   const [dropped, setDropped] = useState<readonly string[] | null>(null);
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),

@@ -1,4 +1,4 @@
-/** From here on the rule sends by itself: who would hear first is shown before, and asked about when they are many. */
+/** From here on the rule sends on its own: who would hear first is shown before, and asked about when they are many. */
 import { useState } from 'react';
 import { listWords } from '@zest-bell/core/time';
 import type { Rule } from '@zest-bell/core/rules';

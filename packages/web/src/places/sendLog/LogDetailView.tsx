@@ -326,7 +326,7 @@ function FailedMessage({ here, message: m }: { readonly here: Here; readonly mes
   );
 }
 
-/** Nobody can know whether it left: the instructor finds out, and says so. It is never sent again by itself. */
+/** Nobody can know whether it left: the instructor finds out, and says so. It is never sent again on its own. */
 function Uncertain({ here, message }: { readonly here: Here; readonly message: LogMessage }) {
   const [busy, setBusy] = useState(false);
   const settle = async (as: 'arrived' | 'sendAgain') => {

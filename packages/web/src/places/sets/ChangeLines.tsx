@@ -1,4 +1,4 @@
-/** What a change would do to one copy: part by part three ways, whom it would reach, and what stands in its way. */
+/** What a change would do to one copy: part by part three ways, whom it would reach, and what is in its way. */
 import { plural } from '@zest-bell/core/time';
 import type { SetChange, SetLine, SetMember } from '@zest-bell/core/exchange';
 import type { Picks } from '@zest-bell/core/sets';

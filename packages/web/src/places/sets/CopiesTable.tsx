@@ -1,4 +1,4 @@
-/** A row a course: what its copy is, what it really sent, what it would do now, and what this version would have done. Each answers by itself. */
+/** A row a course: what its copy is, what it really sent, what it would do now, and what this version would have done. Each answers on its own. */
 import { Link } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
 import type { SetMember } from '@zest-bell/core/exchange';

@@ -34,7 +34,7 @@ export function SetPage() {
           throw error;
         },
       ),
-    // Whom it would reach is counted anew for each choice; the rest stays on screen meanwhile.
+    // Whom it would reach is counted anew for each choice; the rest stays on screen in the meantime.
     placeholderData: keepPreviousData,
   });
   if (set.isPending || name === undefined) return <Loading what="the courses" />;

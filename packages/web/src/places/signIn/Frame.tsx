@@ -1,4 +1,4 @@
-/** A page of its own around one thing to do, for whoever is not inside yet. */
+/** A page of its own around one thing to do, for anyone who is not inside yet. */
 import type { ReactNode } from 'react';
 import { Brand } from '../../ui/Brand.tsx';
 

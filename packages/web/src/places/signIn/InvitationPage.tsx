@@ -12,7 +12,7 @@ import { Labelled } from '../../ui/fields.tsx';
 import { Frame } from './Frame.tsx';
 import { SignInForm } from './SignInForm.tsx';
 
-/** The secret stands behind the `#`: no server and no log sees the address. */
+/** The secret is behind the `#`: no server and no log sees the address. */
 const secretHere = () => window.location.hash.slice(1);
 
 export function InvitationPage() {

@@ -1,4 +1,4 @@
-/** Behind the link of whoever forgot their password. */
+/** Behind the link of anyone who forgot their password. */
 import { useState, type FormEvent } from 'react';
 import { Link } from 'react-router';
 import { contract } from '@zest-bell/core/contract';

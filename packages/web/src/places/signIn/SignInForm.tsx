@@ -1,4 +1,4 @@
-/** Signing in: password, and the second factor where there is one; the way for whoever forgot their password. */
+/** Signing in: password, and the second factor where there is one; the way for anyone who forgot their password. */
 import { useState, type FormEvent } from 'react';
 import type { PublicKeyCredentialRequestOptionsJSON } from '@simplewebauthn/browser';
 import { contract } from '@zest-bell/core/contract';

@@ -1,4 +1,4 @@
-/** Private notes about a student: seen by whoever wrote them alone. */
+/** Private notes about a student: seen only by their author. */
 import { longest } from '@zest-bell/core/problem';
 import { contract } from '@zest-bell/core/contract';
 import type { FormEvent } from 'react';

@@ -34,7 +34,7 @@ export interface Entry {
   readonly link?: string;
   /** Quoted words of somebody. */
   readonly quote?: string;
-  /** In percent, for what stands at a height. */
+  /** In percent, for what is at a height. */
   readonly score?: number;
   readonly classMean?: number;
 }
@@ -109,7 +109,7 @@ function messageOf(line: StudentLine, index: number, base: string, zone: string)
   };
 }
 
-/** A nudge by its state: its sign, and what stands before the rule's name. */
+/** A nudge by its state: its sign, and what comes before the rule's name. */
 const STATES: Readonly<Record<MessageState, { readonly sign: string; readonly words: string }>> = {
   queued: { sign: '●', words: 'On its way from' },
   handing: { sign: '●', words: 'On its way from' },

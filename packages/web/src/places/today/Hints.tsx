@@ -30,7 +30,7 @@ function wordsOf(hint: Hint): string {
   }
 }
 
-/** What Lookout then shows: the condition alone, whoever of them was written to. */
+/** What Lookout then shows: the condition alone, no matter who was written to. */
 const LOOK_WORDS: Readonly<Record<HintKind, string>> = {
   neverVisited: 'See them in Students',
   repliesWait: 'See them in Students',

@@ -3,7 +3,7 @@ import type { Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 
-/** A decision put off until a day: it waits where it is and comes back by itself. */
+/** A decision put off until a day: it waits where it is and comes back on its own. */
 export function LaterDialog(props: {
   readonly here: Here;
   readonly count: number;

@@ -9,7 +9,7 @@ export const HELD_WORDS: Readonly<Record<HeldReason, string>> = {
   outside: 'outside address',
 };
 
-/** How soon what was found passes by itself. */
+/** How soon what was found passes on its own. */
 export function passesWords(at: Instant, now: Instant): string {
   const left = at - now;
   if (left < HOUR) return 'matches for less than an hour';
@@ -27,11 +27,11 @@ export interface TrayEntry {
   readonly key: string;
   /** At least one; the first is shown. */
   readonly lines: readonly TrayLine[];
-  /** Of a group whose students are decided one by one. */
+  /** Of a group with students who are decided one by one. */
   readonly inside: boolean;
 }
 
-/** The list in its order; a group stands at the place of its most urgent, followed by its students where it is opened. */
+/** The list in its order; a group is at the place of its most urgent, followed by its students where it is opened. */
 export function trayEntries(lines: readonly TrayLine[], opened: ReadonlySet<string>): TrayEntry[] {
   const groups = new Map<string, TrayLine[]>();
   for (const line of lines) {

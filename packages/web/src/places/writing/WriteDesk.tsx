@@ -50,7 +50,7 @@ interface Ticks {
 const NOTHING_ASKED: Ticks['outside'] = { asked: [], agreed: false };
 const NOTHING_TICKED: Ticks = { student: true, contacts: [], columns: [], passBudget: false, outside: NOTHING_ASKED };
 
-/** A question that a press of Send asks stands where it is seen. */
+/** A question that a press of Send asks is scrolled into view. */
 const intoView = (question: HTMLElement | null): void => question?.scrollIntoView?.({ block: 'nearest' });
 
 export function WriteDesk(props: {
@@ -111,7 +111,7 @@ export function WriteDesk(props: {
     const wording = wordings.data?.find((w) => w.id === id);
     if (!wording) return;
     const before = words;
-    // Its files and its letter come with it.
+    // Its files and its letter come along.
     begin({ subject: wording.subject, text: wording.text, files: wording.files, letter: wording.letter });
     toast(`This is now the text of “${wording.name}”. Change it as you like: the wording stays as it is.`, {
       action: { label: 'Undo', onClick: () => begin(before) },
@@ -159,7 +159,7 @@ export function WriteDesk(props: {
       const later =
         notBefore !== null && notBefore > here.now ? `, to leave ${instantWords(notBefore, here.course.timeZone)}` : '';
       if (!waits) toast(`${plural(done.sent, 'message')} ${done.sent === 1 ? 'is' : 'are'} on the way${later}.`);
-      // At once: whoever has gone on to another page meanwhile is not called back from it.
+      // At once: anyone who has gone on to another page in the meantime is not called back from it.
       props.onSent();
       await refreshAll();
     } catch (error) {

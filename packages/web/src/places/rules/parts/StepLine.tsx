@@ -27,7 +27,7 @@ interface StepLineProps {
   readonly place: number;
   /** The step above, before which this one cannot come. */
   readonly before: Step | null;
-  /** The rule as it stands in the composer, for its merge fields and whom it would reach. */
+  /** The rule as it is in the composer, for its merge fields and whom it would reach. */
   readonly rule: Rule;
   /** Whom a preview is for. */
   readonly student: string | null;

@@ -27,7 +27,7 @@ export interface ReachPaneProps {
   readonly rule: Rule;
   readonly live: LiveReach;
   readonly leaves: readonly { readonly leaf: Leaf; readonly path: Path }[];
-  /** The condition whose dots are shown. */
+  /** The condition of the dots. */
   readonly chosen: Path;
   readonly onChoose: (path: Path) => void;
   readonly onThreshold: (path: Path, value: number) => void;
@@ -319,7 +319,7 @@ function OutcomeChip(props: {
   );
 }
 
-/** What the rule alone would have done so far: once it stands still for a moment, as it is a replay of the term. */
+/** What the rule alone would have done so far: computed once edits pause, as it is a replay of the term. */
 function PastLine({ here, rule }: { readonly here: Here; readonly rule: Rule }) {
   const settled = useSettled(rule, 600);
   const past = useQuery({

@@ -1,4 +1,4 @@
-/** What the threshold that stands there, and the one beside it, would have found of those one worries about now. Never a change by itself. */
+/** What the threshold that is there, and the one beside it, would have found of those one worries about now. Never a change on its own. */
 import { useQuery } from '@tanstack/react-query';
 import { conditionSentence, valueWords, type Leaf } from '@zest-bell/core/conditions';
 import { contract } from '@zest-bell/core/contract';

@@ -55,7 +55,7 @@ export function useReach(here: Here, rule: Rule, most: number): LiveReach {
   const asker = useRef<LatestWins<Question> | null>(null);
 
   useEffect(() => {
-    // Of a rule whose measures the worker has let go they are asked for again, once.
+    // For a rule with measures that the worker has dropped, they are requested again, once.
     let missed: Rule | null = null;
     const live = latestWins(
       async ({ key, rule, at, facts, most, then }: Question) => worker.reach(key, rule, at, facts, most, then),
