@@ -79,7 +79,7 @@ test('any of the first rows is the header by one press, and a doubt is asked bef
   expect(await isOffered()).toBe(false);
   await scene.clickText('Row 1 is right', card('unnamed.csv'));
   await scene.see('form', /Create course with 1 person and 1 item/);
-  expect(await isOffered()).toBe(true);
+  await scene.page.waitForSelector('button[type=submit]:not([disabled])');
   await scene.upload(
     CHOOSER,
     written('own-words.csv', 'Rivers,Winter\nPupil,Reach them,Quiz 1,,\nAbel Thorne,abel@river.example,7,8,9\n'),
@@ -93,7 +93,7 @@ test('any of the first rows is the header by one press, and a doubt is asked bef
   // Its words are nobody's but the sheet's: one says which column has the names.
   await scene.select('aria/How to read Pupil[role="combobox"]', 'Whole name');
   await scene.see('form', /Create course with 1 person and 2 items/);
-  expect(await isOffered()).toBe(true);
+  await scene.page.waitForSelector('button[type=submit]:not([disabled])');
   rmSync(folder, { recursive: true });
 });
 
