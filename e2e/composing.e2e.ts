@@ -27,7 +27,7 @@ beforeEach(async () => {
 async function add(search: string): Promise<void> {
   await scene.clickText('+ condition', SENTENCE);
   await scene.pick(search);
-  // What was added opens in its place, to be said.
+  // The added condition opens in place, to be filled in.
   await scene.page.waitForSelector('[role=dialog][aria-label=Condition]');
   await scene.press('Escape');
 }

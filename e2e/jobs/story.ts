@@ -16,7 +16,7 @@ export class Story {
     await this.scene.clickText(words, within);
   }
 
-  /** Presses what is called so for anyone who hears the page. */
+  /** Presses the control with this accessible name. */
   async pressCalled(name: string): Promise<void> {
     this.pressed++;
     await this.scene.clickLabelled(name);

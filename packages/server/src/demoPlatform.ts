@@ -142,11 +142,15 @@ export async function registerDemoPlatform(
           });
         return course;
       }
-      // Anyone who takes the platform away keeps it away.
+      // A platform that somebody removed is not added again.
       if ((await tx.count(SourceRow, { course })) > 0) return course;
       const row = await insertRow(own, platformHolds, {
-        ...{ ...registration, tokenAudience: null, frameOrigins: [], serviceOrigins: [] },
-        ...{ addedAt: wallClock(), approvedAt: wallClock() },
+        ...registration,
+        tokenAudience: null,
+        frameOrigins: [],
+        serviceOrigins: [],
+        addedAt: wallClock(),
+        approvedAt: wallClock(),
       });
       await insertRow(tx, launchCourseHolds, { platform: row.id, deployment: DEPLOYMENT, context: CONTEXT, course });
       await linkPeople(tx, { platform: row.id, course, campus });
@@ -154,7 +158,10 @@ export async function registerDemoPlatform(
         tx,
         sourceHolds,
         (['lti', 'oneroster'] as const).map((kind) => ({
-          ...{ course, kind, addedAt: wallClock(), nextAt: wallClock() + (kind === 'lti' ? DAY : HOUR) },
+          course,
+          kind,
+          addedAt: wallClock(),
+          nextAt: wallClock() + (kind === 'lti' ? DAY : HOUR),
           settings:
             kind === 'lti'
               ? { ...settingsOf(platform, kind), platform: row.id, deployment: DEPLOYMENT, context: CONTEXT }

@@ -124,7 +124,7 @@ const fieldsOf = (before: object, after: object): string[] =>
     (f) => !isSame(before[f as keyof typeof before], after[f as keyof typeof after]),
   );
 
-/** Fields in which two states of an entry differ, each own column on its own. */
+/** Fields in which two states of an entry differ; each own column counts separately. */
 export const changedFields = (before: object, after: object): string[] => fieldsOf(spread(before), spread(after));
 
 type Fields = Readonly<Record<string, unknown>>;

@@ -131,7 +131,7 @@ export const PersonRow = defineEntity({
     active: p.boolean(),
     enrolledAt: instantColumn(),
     paused: p.boolean().default(false),
-    /** When a pause ends on its own; null for one without an end, and for none. */
+    /** When a pause ends; null for a pause without an end, and without a pause. */
     pausedUntil: instantColumn().nullable(),
     /** When the address last proved not to work. */
     bouncedAt: instantColumn().nullable(),

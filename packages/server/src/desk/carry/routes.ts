@@ -42,9 +42,8 @@ export function carryRoutes(door: Door, { orm, reading, live, clock }: Services)
   });
 
   door.on(contract.carry.over, async ({ course, account, actor, body: { from, sender, ...choices } }) => {
-    const before = await bothSides(reading.em.fork(), live, { account, course, from });
-    // What comes along is a set with what it came from, which is written there as well; a file is of no course.
-    const courses = before.source.course === null ? [course] : [course, before.source.course];
+    // Rules that come along share a set with the source course, so rows of both courses are written; a file has no course.
+    const courses = typeof from === 'number' ? [course, from] : [course];
     return inCourses(orm, courses, async (em, of) => {
       const row = of(course);
       const { source, target } = await bothSides(em, live, { account, course, from });

@@ -124,7 +124,7 @@ async function takeSettings(tx: Tx<'course'>, { along }: CarryRow, course: Cours
   else stays.push({ kind: 'setting', name: 'Sender and signature' });
 }
 
-/** Items and marks are a change of their own, which says itself what is on it. */
+/** Items and marks are a change of their own, which itself reports what depends on it. */
 async function takeItems(
   tx: Tx<'course'>,
   row: CarryRow,

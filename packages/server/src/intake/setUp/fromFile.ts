@@ -75,7 +75,13 @@ export function fromFileRoutes(door: Door, services: Services): void {
         const id = await inTransaction(orm, (tx) =>
           begin(tx, services.fixed, account, parts, async (em, course) => {
             const row = await insertRow(em, importHolds, {
-              ...{ course, by, name: order.name, at: now, state: 'open', way: 'hand', decisions },
+              course,
+              by,
+              name: order.name,
+              at: now,
+              state: 'open',
+              way: 'hand',
+              decisions,
             });
             await takeReading(em, now, { course: makeCourse(parts) }, { course, row, by }, found);
             return course;

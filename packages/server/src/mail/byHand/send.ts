@@ -151,7 +151,10 @@ export async function write(
   const messages = sent.flatMap(({ decision }, n) => {
     const toStudent = decision.to.findIndex((to) => to.kind === 'student');
     return decision.to.map((to, i) => ({
-      ...{ nudge: nudgeRows[n]!.id, course: live.id, ...to, sendAt: decision.sendAt },
+      ...to,
+      nudge: nudgeRows[n]!.id,
+      course: live.id,
+      sendAt: decision.sendAt,
       lead: i === Math.max(0, toStudent),
       state: 'queued' as const,
       heldFor: null,

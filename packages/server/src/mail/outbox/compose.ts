@@ -13,7 +13,7 @@ import type { QueuedNudge } from './queue.ts';
 
 export interface Composed {
   readonly mail: OutgoingMail;
-  /** Attachments are fetched and made after the claim; null if there are none. */
+  /** What the attachments are made from, after the claim; null for a message without attachments. */
   readonly parcel: Parcel | null;
   readonly evidence: readonly LeafEvidence[];
 }

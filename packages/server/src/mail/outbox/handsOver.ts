@@ -1,4 +1,4 @@
-/** What requests ask of anyone who hands mail over, in this process or in another. */
+/** What requests ask of the process that hands mail over, this one or another. */
 import type { News } from '../../platform/work/news.ts';
 
 export interface HandsOver {

@@ -303,7 +303,7 @@ describe('a fair trial', () => {
     const [first, second, again] = ahead.map((j) => (j.fate.kind === 'leaves' ? j.fate.draw : null));
     expect([first?.place, second?.place]).toEqual([0, 1]);
     expect(again).toEqual(first);
-    // Those of a trial that ended in the meantime are none of this one's.
+    // Draws of a trial that has ended do not belong to the current one.
     const others = ahead.map((j) => ({ ...j, fate: { ...j.fate, draw: { trial: 9, place: 7, text: 1 } } as Fate }));
     await nudge();
     expect((await judged({ ahead: others }))[0]!.fate).toMatchObject({ draw: { trial: 1, place: 0 } });

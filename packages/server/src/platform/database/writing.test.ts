@@ -21,7 +21,12 @@ beforeAll(async () => {
 afterAll(() => stage.close());
 
 const aside = (course: number, student: string) => ({
-  ...{ course, student, until: 1, note: '', setBy: 'account:1', setAt: 1 },
+  course,
+  student,
+  until: 1,
+  note: '',
+  setBy: 'account:1',
+  setAt: 1,
 });
 const NOT_HELD = /without holding what it belongs to/;
 

@@ -22,7 +22,7 @@ export function ParcelPart(props: {
   readonly here: Here;
   readonly draft: Wording;
   readonly problemOf: (path: string) => string | undefined;
-  /** A part, or what it is on the draft as it is then: an upload takes its time. */
+  /** A part, or a function of the draft at that moment: an upload takes its time. */
   readonly onChange: (part: Part | ((draft: Wording) => Part)) => void;
 }) {
   const { here, draft, problemOf, onChange } = props;
