@@ -12,7 +12,7 @@ import { WorkerRow } from './mail/outbox/entity.ts';
 import { makeWorkerId } from './mail/outbox/worker.ts';
 import { moveDatabase } from './moving.ts';
 import type { Orm } from './platform/database/orm.ts';
-import { rowsOf } from './platform/database/query.ts';
+import { insertAsStored, rowsOf } from './platform/database/query.ts';
 import { tableNames } from './platform/database/tables.ts';
 import { bareDatabase, isOnPostgres, nameDatabase, placeIn } from './testing/database.ts';
 import { openSmtp } from './testing/smtp.ts';
@@ -51,7 +51,7 @@ async function fill(orm: Orm, rows: number): Promise<void> {
         p.fieldNames[0]!,
         p.primary && /int/.test(p.columnTypes[0]!) ? n : valueOf(p, n),
       ]);
-      await rowsOf(em, em.getKnex()(meta.tableName).insert(Object.fromEntries(values)));
+      await insertAsStored(em, meta.tableName, [Object.fromEntries(values)]);
     }
   }
 }

@@ -5,7 +5,7 @@
 import type { EntityMetadata, EntityProperty } from '@mikro-orm/core';
 import type { Em, Orm, Tx } from './orm.ts';
 import { isOnServer } from './postgres.ts';
-import { inSlices, rowsOf } from './query.ts';
+import { inSlices, insertAsStored, rowsOf } from './query.ts';
 
 /** Rows that are read at once. */
 const PAGE = 500;
@@ -62,7 +62,7 @@ async function copyTable(from: Em, to: Tx, table: Table): Promise<number> {
   for await (const page of pagesOf(from, table)) {
     for (const slice of inSlices(page, MOST_VALUES / table.columns.length)) {
       const rows = slice.map((row) => Object.fromEntries(table.columns.map((c) => [c.name, valueOf(row, c)])));
-      await rowsOf(to, to.getKnex()(table.name).insert(rows));
+      await insertAsStored(to, table.name, rows);
     }
     count += page.length;
   }

@@ -91,6 +91,19 @@ export const runReturning = <S extends EntitySchema, O extends Owner>(
 };
 
 /**
+ * Inserts rows of any table as another database stores them. Only for the copy of a whole database, to which nobody else has access: it
+ * names tables and not declarations.
+ */
+export async function insertAsStored(
+  em: Em,
+  table: string,
+  rows: readonly Readonly<Record<string, unknown>>[],
+): Promise<void> {
+  const { sql, bindings } = em.getKnex()(table).insert(rows).toSQL();
+  await em.getConnection().execute(sql, [...bindings], 'run', em.getTransactionContext());
+}
+
+/**
  * Inserts rows of plain values that are not there yet, and returns how many that was. Values are bound and not written into the
  * statement: for very many rows that is several times as quick.
  */
