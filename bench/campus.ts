@@ -25,7 +25,7 @@ function processorTime(pid: number): number {
   return (Number(fields[11]) + Number(fields[12])) / 100;
 }
 
-interface Setting {
+interface CampusRun {
   readonly name: string;
   readonly place: string;
   readonly env: Record<string, string>;
@@ -42,7 +42,7 @@ async function read(url: string, headers: Record<string, string> = {}): Promise<
 }
 
 /** Processor time of one message, in ms, of all processes. */
-async function monday({ name, place, env, works, database }: Setting): Promise<number> {
+async function monday({ name, place, env, works, database }: CampusRun): Promise<number> {
   const folder = mkdtempSync(join(tmpdir(), 'zest-bell-campus-'));
   const file = place === '' ? join(folder, 'zest-bell.db') : place;
   const messages = await setUp(file);

@@ -31,18 +31,22 @@ export const readingTokenOf = (course: number) => `reading-course-${course}`;
 const hashOf = (secret: string) => createHash('sha256').update(secret).digest('hex');
 
 /** When the courses run, and when their rules are looked at first. */
-export interface Term {
+export interface CoursePeriod {
   readonly start: Instant;
   readonly end: Instant;
   readonly firstRound: Instant;
 }
 
 /** In the middle of it now; no round comes on its own. */
-const midTerm = (now: Instant): Term => ({ start: now - 14 * DAY, end: now + 60 * DAY, firstRound: now + 50 * DAY });
+const midTerm = (now: Instant): CoursePeriod => ({
+  start: now - 14 * DAY,
+  end: now + 60 * DAY,
+  firstRound: now + 50 * DAY,
+});
 
 const day = (at: Instant) => new Date(at).toISOString().slice(0, 10);
 
-function courseOf(n: number, students: number, term: Term): CourseParts {
+function courseOf(n: number, students: number, term: CoursePeriod): CourseParts {
   const person = (i: number) => ({
     id: `s${i}`,
     firstName: `Name${i}`,
@@ -71,7 +75,7 @@ function courseOf(n: number, students: number, term: Term): CourseParts {
   };
 }
 
-function ruleOf(n: number, term: Term) {
+function ruleOf(n: number, term: CoursePeriod) {
   const rule = parseRule({
     id: `away${n}`,
     name: `Away ${n}`,
@@ -94,7 +98,13 @@ async function makeOwner(orm: Orm, now: Instant): Promise<number> {
 }
 
 /** Writes one course with its rules; returns how many messages its rounds write where each rule fits its whole section. */
-async function addCourse(orm: Orm, account: number, n: number, parts: CourseParts, term: Term): Promise<number> {
+async function addCourse(
+  orm: Orm,
+  account: number,
+  n: number,
+  parts: CourseParts,
+  term: CoursePeriod,
+): Promise<number> {
   const tokenHash = hashOf(tokenOf(n));
   const more = { sender: SENDER, tokenHash, guards: { askAbove: 1, staleHours: null } };
   await inTransaction(orm, (begun) =>

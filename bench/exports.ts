@@ -13,7 +13,7 @@ const NUDGES = 200_000;
 const STUDENTS = 2000;
 const SENT = Date.parse('2026-02-02T14:30:00Z');
 
-interface State {
+interface ExportProgress {
   readonly id: string;
   readonly state: string;
   readonly bytes: number;
@@ -58,12 +58,12 @@ export async function benchExports(): Promise<void> {
   }
 }
 
-type Server = Awaited<ReturnType<typeof startServer>>;
+type BenchServer = Awaited<ReturnType<typeof startServer>>;
 
-async function made(server: Server, course: number, as: string): Promise<number> {
-  const begun = (await server.send('POST', `/api/v1/courses/${course}/exports`, { what: 'log', as })) as State;
+async function made(server: BenchServer, course: number, as: string): Promise<number> {
+  const begun = (await server.send('POST', `/api/v1/courses/${course}/exports`, { what: 'log', as })) as ExportProgress;
   for (;;) {
-    const state = (await server.get(`/api/v1/courses/${course}/exports/${begun.id}`)) as State;
+    const state = (await server.get(`/api/v1/courses/${course}/exports/${begun.id}`)) as ExportProgress;
     if (state.state === 'done') return state.bytes;
     if (state.state === 'failed') throw new Error(`${as} was not made`);
     await pause(100);

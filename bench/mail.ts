@@ -27,11 +27,11 @@ import { benchCourse, LARGE } from './data.ts';
 
 const MESSAGES = 2000;
 
-type Bare = Pick<
+type BareAttempt = Pick<
   AttemptRow,
   'fromAddress' | 'recipientName' | 'address' | 'replyTo' | 'subject' | 'body' | 'html' | 'messageId'
 >;
-const WARM: Bare = {
+const WARM: BareAttempt = {
   fromAddress: 'a@x.example',
   recipientName: 'P',
   address: 'p@saltmarsh.example',
@@ -101,7 +101,7 @@ export async function benchMail(): Promise<void> {
       await insertRule(em, { id, course }, rule.value, null, now);
     }),
   );
-  const send = (a: Bare) =>
+  const send = (a: BareAttempt) =>
     bare.sendMail({
       from: { name: 'A', address: a.fromAddress },
       to: { name: a.recipientName, address: a.address },

@@ -32,7 +32,7 @@ export function memoryOf(pid: number, what = 'VmRSS'): number {
   return Number(found![1]) / 1024;
 }
 
-export interface Running {
+export interface RunningServer {
   readonly child: ChildProcess;
   get(path: string): Promise<unknown>;
   /** Whatever it answers, to the end. */
@@ -71,7 +71,7 @@ export async function spawnServer(
   return { child, base };
 }
 
-export async function startServer(data: string): Promise<Running> {
+export async function startServer(data: string): Promise<RunningServer> {
   const { child, base } = await spawnServer(data);
   let cookie = '';
   const ask = async (path: string, init: RequestInit = {}) => {

@@ -11,7 +11,7 @@ import { join } from 'node:path';
 import { DAY, HOUR, type Instant } from '@zest-bell/core/time';
 import { LARGE, setUp, signIn, SMALL, tokenOf } from './campusData.ts';
 import { at, memoryOf, probe } from './running.ts';
-import type { Step, Stepped } from './soakServer.ts';
+import type { SoakStep, SoakReport } from './soakServer.ts';
 
 const WEEKS = 15;
 /** A Monday, at noon in London: eight in the morning in the courses' zone. */
@@ -30,7 +30,7 @@ const LONG = { students: 300, terms: 3 };
 const isAway = (course: number, student: number, dayNumber: number): boolean =>
   (student * 31 + course * 17 + Math.floor((dayNumber - 1) / 7) * 7) % ONE_IN === 0;
 
-class Server {
+class SoakServer {
   readonly child: ChildProcess;
   base = '';
   cookie = '';
@@ -41,15 +41,15 @@ class Server {
     });
   }
 
-  async heard(): Promise<Stepped> {
-    const [said] = (await once(this.child, 'message')) as [Stepped];
+  async heard(): Promise<SoakReport> {
+    const [said] = (await once(this.child, 'message')) as [SoakReport];
     return said;
   }
 
-  async step(step: Step): Promise<Extract<Stepped, { took: number }>> {
+  async step(step: SoakStep): Promise<Extract<SoakReport, { took: number }>> {
     const heard = this.heard();
     this.child.send(step);
-    return (await heard) as Extract<Stepped, { took: number }>;
+    return (await heard) as Extract<SoakReport, { took: number }>;
   }
 
   async tell(course: number, events: readonly object[]): Promise<void> {
@@ -73,7 +73,7 @@ class Server {
 }
 
 /** What everybody who is there did on a day: each visits once, in the night before it. `sizes`: the students of the courses. */
-async function visits(server: Server, dayNumber: number, sizes: readonly number[]): Promise<void> {
+async function visits(server: SoakServer, dayNumber: number, sizes: readonly number[]): Promise<void> {
   const dayStart = START + dayNumber * DAY;
   await server.step({ now: dayStart, what: 'nothing' });
   const one = async (course: number) => {
@@ -96,13 +96,13 @@ async function visits(server: Server, dayNumber: number, sizes: readonly number[
 }
 
 /** Rounds (of 9:30, in summer and in winter) and mail of a day, after what came in for it. Returns how long the rounds took, in ms. */
-const ring = async (server: Server, dayNumber: number): Promise<number> =>
+const ring = async (server: SoakServer, dayNumber: number): Promise<number> =>
   (await server.step({ now: START + dayNumber * DAY + 3 * HOUR, what: 'rounds' })).took;
 
 const sizeOf = (file: string): number => statSync(file).size / 2 ** 20;
 const median = (numbers: readonly number[]): number => numbers.toSorted((a, b) => a - b)[numbers.length >> 1]!;
 
-async function term(server: Server, folder: string, taken: () => number): Promise<void> {
+async function term(server: SoakServer, folder: string, taken: () => number): Promise<void> {
   const sizes = Array.from({ length: COURSES }, (_, i) => studentsOf(i + 1));
   console.log(
     'week  messages  held, MiB  process, MiB  database, MiB  log, MiB  rounds, s  /health p99, ms  slowest page, ms',
@@ -147,7 +147,7 @@ async function term(server: Server, folder: string, taken: () => number): Promis
 const STUDENTS = ['lookout/log', 'lookout/rules?rules=away0', 'lookout/activity'];
 
 /** The medians of the last five weeks of each term: a round of all rules, and what Students asks for. */
-async function history(server: Server): Promise<void> {
+async function history(server: SoakServer): Promise<void> {
   const first = { rounds: 0, students: 0 };
   for (let term = 0; term < LONG.terms; term++) {
     const [rounds, students]: [number[], number[]] = [[], []];
@@ -172,18 +172,18 @@ async function history(server: Server): Promise<void> {
 async function withServer(
   weeks: number,
   sizes: readonly number[] | undefined,
-  work: (server: Server, folder: string, taken: () => number) => Promise<void>,
+  work: (server: SoakServer, folder: string, taken: () => number) => Promise<void>,
 ): Promise<void> {
   const folder = mkdtempSync(join(tmpdir(), 'zest-bell-soak-'));
   const sink = fork(new URL('./sink.ts', import.meta.url), { execArgv: ['--import', 'tsx'] });
-  let server: Server | null = null;
+  let server: SoakServer | null = null;
   try {
     const [port] = (await once(sink, 'message')) as [number];
     let taken = 0;
     sink.on('message', (n) => (taken = n as number));
     const end = START + 7 * weeks * DAY;
     await setUp(join(folder, 'zest-bell.db'), { start: START, end, firstRound: START }, sizes);
-    server = new Server(folder, `smtp://127.0.0.1:${port}`, START);
+    server = new SoakServer(folder, `smtp://127.0.0.1:${port}`, START);
     const said = await server.heard();
     if ('port' in said) server.base = `http://127.0.0.1:${said.port}`;
     server.cookie = await signIn(server.base);

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { pino } from 'pino';
 import { createApp } from '../packages/server/dist/app.js';
 import { InstallationSenderNow } from '../packages/server/dist/access/installation.js';
-import type { Services } from '../packages/server/dist/connections/services.js';
+import type { ConnectionServices } from '../packages/server/dist/connections/services.js';
 import { LiveCourses } from '../packages/server/dist/course/activity/live.js';
 import { openDatabase } from '../packages/server/dist/database.js';
 import { forgetOld } from '../packages/server/dist/desk/erasure/retention.js';
@@ -21,9 +21,9 @@ import { ReplayThread } from '../packages/server/dist/rounds/replays/replayThrea
 import { runDueRounds } from '../packages/server/dist/rounds/scheduler.js';
 
 /** What the parent asks for. */
-export type Step = { readonly now: number; readonly what: 'nothing' | 'rounds' | 'nightly' };
+export type SoakStep = { readonly now: number; readonly what: 'nothing' | 'rounds' | 'nightly' };
 /** What it hears: the port at first, then of each step how long its rounds took, in ms, and what memory is held, in MiB. */
-export type Stepped = { readonly port: number } | { readonly took: number; readonly held: number };
+export type SoakReport = { readonly port: number } | { readonly took: number; readonly held: number };
 
 const [folder, smtp, from] = process.argv.slice(2) as [string, string, string];
 let now = Number(from);
@@ -31,7 +31,7 @@ const place = join(folder, 'zest-bell.db');
 const [orm, reading] = [await openDatabase(place), await openDatabase(place, { reading: true })];
 const longWork = new LongWork(orm);
 const sender = new InstallationSenderNow(reading, NOTHING_FIXED);
-const services: Services = {
+const services: ConnectionServices = {
   orm,
   reading,
   longWork,
@@ -61,12 +61,12 @@ const dispatcher = makeDispatcher(services);
 const app = createApp(services, dispatcher, { secret: 'no secret', secure: false, demo: null, isReady: () => true });
 const { port } = await listen(app, 0, '127.0.0.1');
 
-const say = (what: Stepped) => void process.send!(what);
-process.on('message', (step: Step) => void take(step));
+const say = (what: SoakReport) => void process.send!(what);
+process.on('message', (step: SoakStep) => void take(step));
 process.on('disconnect', () => process.exit());
 say({ port });
 
-async function take(step: Step): Promise<void> {
+async function take(step: SoakStep): Promise<void> {
   now = step.now;
   const begun = performance.now();
   let took = 0;

@@ -1,10 +1,10 @@
 /** Several people in one course: invited, seeing what their role shows them, second factors, and a student who is erased. */
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { Secret, TOTP } from 'otpauth';
-import { DEMO_PASSWORD, openStage, setSendDelay, signedIn, type Stage } from './harness.ts';
+import { DEMO_PASSWORD, openStage, setSendDelay, signedIn, type BrowserStage } from './harness.ts';
 import type { Scene } from './scene.ts';
 
-let stage: Stage;
+let stage: BrowserStage;
 let owner: Scene;
 const scenes: Scene[] = [];
 const meet = async (scene: Promise<Scene>) => {
@@ -20,7 +20,7 @@ afterAll(async () => {
   await stage.stop();
 });
 
-interface Name {
+interface FullName {
   readonly firstName: string;
   readonly lastName: string;
 }
@@ -94,7 +94,7 @@ test('two people edit one student: what both changed is told, and can be put in 
   await peju.see('main', /What is waiting for you|Today/);
   const { people } = await owner.page.evaluate(
     async () =>
-      (await (await fetch('/api/v1/courses/1')).json()) as { people: (Name & { id: string; role: string })[] },
+      (await (await fetch('/api/v1/courses/1')).json()) as { people: (FullName & { id: string; role: string })[] },
   );
   const { id, ...who } = people.find((p) => p.role === 'student')!;
   await owner.go(`${stage.base}/c/1/course/people`);

@@ -1,9 +1,9 @@
 /** The demo's learning platform: opened from the clock's menu, it launches, feeds the first course, and can be made to fail. */
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
-import { openStage, type Stage } from './harness.ts';
+import { openStage, type BrowserStage } from './harness.ts';
 import type { Scene } from './scene.ts';
 
-let stage: Stage;
+let stage: BrowserStage;
 let scene: Scene;
 let campus = '';
 beforeAll(async () => {

@@ -2,12 +2,12 @@
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { openStage, type Stage } from './harness.ts';
+import { openStage, type BrowserStage } from './harness.ts';
 import type { Scene } from './scene.ts';
 
 const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 
-let stage: Stage;
+let stage: BrowserStage;
 let scene: Scene;
 beforeAll(async () => {
   stage = await openStage();

@@ -1,9 +1,9 @@
 /** The composer in full: conditions moved, grouped, copied and removed; rhythm, limits, steps and recipients; undo. */
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
-import { openStage, type Stage } from './harness.ts';
+import { openStage, type BrowserStage } from './harness.ts';
 import type { Scene } from './scene.ts';
 
-let stage: Stage;
+let stage: BrowserStage;
 let scene: Scene;
 beforeAll(async () => {
   stage = await openStage();

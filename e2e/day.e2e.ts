@@ -1,9 +1,9 @@
 /** A day that begins on Today, over all courses, and ends with nothing left. */
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
-import { openStage, type Stage } from './harness.ts';
+import { openStage, type BrowserStage } from './harness.ts';
 import type { Scene } from './scene.ts';
 
-let stage: Stage;
+let stage: BrowserStage;
 let scene: Scene;
 beforeAll(async () => {
   stage = await openStage();

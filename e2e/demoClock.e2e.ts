@@ -1,9 +1,9 @@
 /** Time passes in the demo: students act, rules ring at their own instants, and mail leaves, without a hand. */
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
-import { openStage, type Stage } from './harness.ts';
+import { openStage, type BrowserStage } from './harness.ts';
 import type { Scene } from './scene.ts';
 
-let stage: Stage;
+let stage: BrowserStage;
 let scene: Scene;
 beforeAll(async () => {
   stage = await openStage();

@@ -1,11 +1,11 @@
 /** A course from the sheet that everybody has, on the first page: one file, and a rule that is rehearsed. */
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { fileURLToPath } from 'node:url';
-import { openStage, type Stage } from './harness.ts';
+import { openStage, type BrowserStage } from './harness.ts';
 import type { Scene } from './scene.ts';
-import { Story } from './jobs/story.ts';
+import { JobRun } from './jobs/story.ts';
 
-let stage: Stage;
+let stage: BrowserStage;
 let scene: Scene;
 beforeAll(async () => {
   stage = await openStage(() => Promise.resolve({ ZEST_DEMO: 'off' }));
@@ -22,7 +22,7 @@ const CARD = 'article[aria-label="sheet.xlsx"]';
 const DIALOG = '[role=dialog]';
 
 test('from signing in to a rehearsed rule in twelve presses', async () => {
-  const me = new Story(scene);
+  const me = new JobRun(scene);
   await scene.type('input[name=name]', 'R. Ostrander');
   await scene.type('input[name=email]', 'ostrander@saltmarsh.example');
   await scene.type('input[name=password]', 'eight bells and all is well');

@@ -1,9 +1,9 @@
 /** The gradebook and the class as a whole: from an item to those who need a message, by mouse and by keys. */
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
-import { openStage, type Stage } from './harness.ts';
+import { openStage, type BrowserStage } from './harness.ts';
 import type { Scene } from './scene.ts';
 
-let stage: Stage;
+let stage: BrowserStage;
 let scene: Scene;
 beforeAll(async () => {
   stage = await openStage();

@@ -21,7 +21,7 @@ interface App {
 /** What is tested is what was built. */
 const built = (module: string): Promise<unknown> => import(join(root, 'packages/server/dist', module));
 
-interface Startable {
+interface ServerModule {
   readonly start: (config: object, say: (sentence: string) => void) => Promise<App>;
 }
 interface Configurable {
@@ -31,7 +31,7 @@ interface Configurable {
 /** Starts the built server on a data folder; it answers when this does. */
 async function startServer(data: string, env: Readonly<Record<string, string>> = {}): Promise<App> {
   process.env['NODE_ENV'] = 'production';
-  const { start } = (await built('start.js')) as Startable;
+  const { start } = (await built('start.js')) as ServerModule;
   const { readConfig } = (await built('platform/process/config.js')) as Configurable;
   const settings = { ZEST_DATA: data, ZEST_PORT: '0', ZEST_LOG: 'error', ZEST_DEMO: 'on', ...env };
   return start(readConfig(settings, root), () => undefined);
@@ -113,7 +113,7 @@ export async function demoFolder(): Promise<string> {
   return folder;
 }
 
-export interface Stage {
+export interface BrowserStage {
   readonly base: string;
   /** What a browser keeps for one person: cookies, storage, downloads. */
   readonly context: BrowserContext;
@@ -130,13 +130,13 @@ export interface Stage {
 }
 
 /** The demo at its opening, or what `prepare` has put into an empty folder, with the settings that it returns. */
-export async function openStage(prepare?: (folder: string) => Promise<Record<string, string>>): Promise<Stage> {
+export async function openStage(prepare?: (folder: string) => Promise<Record<string, string>>): Promise<BrowserStage> {
   const folder = prepare ? mkdtempSync(join(tmpdir(), 'zest-bell-e2e-')) : await demoFolder();
   const app = await startServer(folder, prepare ? await prepare(folder) : {});
   const browser = await browserOfAll();
   const context = await browser.createBrowserContext();
   const contexts = [context];
-  const stage: Stage = {
+  const stage: BrowserStage = {
     base: app.base,
     context,
     async open(path = '/', { tour = false, apart = false } = {}) {
@@ -187,7 +187,7 @@ async function demoSession(base: string, delay: number): Promise<CookieData> {
 export const DEMO_PASSWORD = 'high-water-0914';
 
 /** Signs one of the demo's people in by their password, in a browser of their own. */
-export async function signedIn(stage: Stage, name: string): Promise<Scene> {
+export async function signedIn(stage: BrowserStage, name: string): Promise<Scene> {
   const scene = await stage.open('/', { apart: true });
   await scene.type('input[name=email]', `${name}@saltmarsh.example`);
   await scene.type('input[name=password]', DEMO_PASSWORD);

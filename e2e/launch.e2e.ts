@@ -9,11 +9,11 @@ import { readyDatabase } from '../packages/server/dist/database.js';
 import { outgoing } from '../packages/server/dist/platform/http/outgoing.js';
 import { inTransaction } from '../packages/server/dist/platform/database/transaction.js';
 import { updateRows } from '../packages/server/dist/platform/database/writing.js';
-import { openStage, type Stage } from './harness.ts';
+import { openStage, type BrowserStage } from './harness.ts';
 import type { Scene } from './scene.ts';
 
 let platform: LearningPlatform;
-let stage: Stage;
+let stage: BrowserStage;
 let scene: Scene;
 let tool = '';
 const CONTEXT = { id: 'oce-210', label: 'OCE 210', title: 'Oceans' };

@@ -1,9 +1,9 @@
 /** Lookout: students found by brushing and by a sentence, written to, and the same condition made a rule. */
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
-import { openStage, type Stage } from './harness.ts';
+import { openStage, type BrowserStage } from './harness.ts';
 import type { Scene } from './scene.ts';
 
-let stage: Stage;
+let stage: BrowserStage;
 let scene: Scene;
 beforeAll(async () => {
   stage = await openStage();

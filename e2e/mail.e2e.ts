@@ -1,9 +1,9 @@
 /** Words and mail, from the library to the student's answer: written, mended, sent, read on a phone, answered, paused. */
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
-import { openStage, type Stage } from './harness.ts';
+import { openStage, type BrowserStage } from './harness.ts';
 import type { Scene } from './scene.ts';
 
-let stage: Stage;
+let stage: BrowserStage;
 let scene: Scene;
 beforeEach(async () => {
   stage = await openStage();

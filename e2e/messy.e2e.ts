@@ -4,11 +4,11 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { openStage, type Stage } from './harness.ts';
+import { openStage, type BrowserStage } from './harness.ts';
 import type { Scene } from './scene.ts';
-import { Story } from './jobs/story.ts';
+import { JobRun } from './jobs/story.ts';
 
-let stage: Stage;
+let stage: BrowserStage;
 let scene: Scene;
 beforeAll(async () => {
   stage = await openStage(() => Promise.resolve({ ZEST_DEMO: 'off' }));
@@ -30,7 +30,7 @@ const HEADERS = '[role=radiogroup][aria-label="Which row is the header"]';
 const isOffered = () => scene.page.$eval('button[type=submit]', (b) => !b.disabled);
 
 test('the worst of them becomes a course and a rehearsed rule in twelve presses', async () => {
-  const me = new Story(scene);
+  const me = new JobRun(scene);
   await scene.type('input[name=name]', 'R. Ostrander');
   await scene.type('input[name=email]', 'ostrander@saltmarsh.example');
   await scene.type('input[name=password]', 'eight bells and all is well');

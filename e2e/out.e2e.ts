@@ -7,10 +7,10 @@ import ExcelJS from 'exceljs';
 import ICAL from 'ical.js';
 import Papa from 'papaparse';
 import type { CDPSession } from 'puppeteer-core';
-import { openStage, type Stage } from './harness.ts';
+import { openStage, type BrowserStage } from './harness.ts';
 import type { Scene } from './scene.ts';
 
-let stage: Stage;
+let stage: BrowserStage;
 let scene: Scene;
 let session: CDPSession;
 const folder = mkdtempSync(join(tmpdir(), 'zest-bell-out-'));

@@ -4,11 +4,11 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { openLetterBox, type LetterBox } from './letterBox.ts';
-import { openStage, root, setSendDelay, type Stage } from './harness.ts';
+import { openStage, root, setSendDelay, type BrowserStage } from './harness.ts';
 import type { Scene } from './scene.ts';
 
 let box: LetterBox;
-let stage: Stage;
+let stage: BrowserStage;
 let scene: Scene;
 const files = mkdtempSync(join(tmpdir(), 'zest-bell-files-'));
 const DAY = 86_400_000;

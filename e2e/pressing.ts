@@ -13,13 +13,13 @@ export async function standsStill(element: Element): Promise<boolean> {
   return places.size === 1;
 }
 
-type Watched = Element & { wasHit?: boolean };
+type WatchedElement = Element & { wasHit?: boolean };
 
 /**
  * Watches whether a click reaches an element: what arrives between press and release may push it away, and then nothing is clicked. A
  * menu opens at the press. A control that was drawn anew at its place in the meantime took the click instead.
  */
-export function watched(element: Watched): void {
+export function watched(element: WatchedElement): void {
   const controls = 'button, a, label, summary, [role=option], [role=menuitem], [role=tab]';
   const pressed = element.closest(controls) ?? element;
   const words = pressed.textContent;
@@ -35,7 +35,7 @@ export function watched(element: Watched): void {
   );
 }
 
-export const wasHit = (element: Watched): boolean => element.wasHit === true;
+export const wasHit = (element: WatchedElement): boolean => element.wasHit === true;
 
 /** For a link to another page of the application, the path of its page and the path to which it leads. */
 export function leadsTo(element: Element): readonly [string, string] | null {

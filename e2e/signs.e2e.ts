@@ -1,11 +1,11 @@
 /** From an outcome to a sign, to a rule that is rehearsed; and whether everybody is treated alike. */
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
-import { openStage, type Stage } from './harness.ts';
+import { openStage, type BrowserStage } from './harness.ts';
 import type { Scene } from './scene.ts';
 
 const DIALOG = '[role=dialog]';
 
-let stage: Stage;
+let stage: BrowserStage;
 let scene: Scene;
 beforeAll(async () => {
   stage = await openStage();

@@ -3,10 +3,10 @@
  * reach beside the sentence, and to who would get the mail when the clock comes to the round.
  */
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { openStage, type Stage } from './harness.ts';
+import { openStage, type BrowserStage } from './harness.ts';
 import type { Scene } from './scene.ts';
 
-let stage: Stage;
+let stage: BrowserStage;
 let scene: Scene;
 beforeAll(async () => {
   stage = await openStage();

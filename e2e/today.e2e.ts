@@ -1,9 +1,9 @@
 /** The morning page: who falls through and what is done about it, and the tour of a first visit. */
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
-import { openStage, setSendDelay, type Stage } from './harness.ts';
+import { openStage, setSendDelay, type BrowserStage } from './harness.ts';
 import type { Scene } from './scene.ts';
 
-let stage: Stage;
+let stage: BrowserStage;
 let scene: Scene;
 beforeAll(async () => {
   stage = await openStage();

@@ -2,12 +2,12 @@
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { openLetterBox, type LetterBox } from './letterBox.ts';
-import { openStage, setSendDelay, type Stage } from './harness.ts';
+import { openStage, setSendDelay, type BrowserStage } from './harness.ts';
 import type { Scene } from './scene.ts';
 import { INSTRUCTOR, setUpKnots, TOKEN } from './knotsCourse.ts';
 
 let box: LetterBox;
-let stage: Stage;
+let stage: BrowserStage;
 let scene: Scene;
 beforeAll(async () => {
   box = await openLetterBox();

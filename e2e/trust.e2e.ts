@@ -1,9 +1,9 @@
 /** What an instructor does with many rules at once, and what keeps a course from writing when it should not. */
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
-import { openStage, type Stage } from './harness.ts';
+import { openStage, type BrowserStage } from './harness.ts';
 import type { Scene } from './scene.ts';
 
-let stage: Stage;
+let stage: BrowserStage;
 let scene: Scene;
 beforeEach(async () => {
   stage = await openStage();

@@ -3,10 +3,10 @@
  * a student, and find every send in the log. Once with the mouse, and once with the keyboard alone.
  */
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
-import { openStage, setSendDelay, type Stage } from './harness.ts';
+import { openStage, setSendDelay, type BrowserStage } from './harness.ts';
 import type { Scene } from './scene.ts';
 
-let stage: Stage;
+let stage: BrowserStage;
 beforeEach(async () => {
   stage = await openStage();
 });

@@ -1,10 +1,10 @@
 /** Jobs about a course as a whole: its voice and limits, what would have happened, its replies, a phone. */
 import { afterAll, beforeAll, beforeEach, expect, test } from '@jest/globals';
-import { openStage, type Stage } from '../harness.ts';
+import { openStage, type BrowserStage } from '../harness.ts';
 import type { Scene } from '../scene.ts';
-import { DIALOG, RULE, Story } from './story.ts';
+import { DIALOG, RULE, JobRun } from './story.ts';
 
-let stage: Stage;
+let stage: BrowserStage;
 let scene: Scene;
 beforeAll(async () => {
   stage = await openStage();
@@ -22,7 +22,7 @@ test('signing in opens Today, with one list of what waits', async () => {
 });
 
 test('10 · “At most one message in two weeks, from all rules; and I decide what waits.”', async () => {
-  const me = new Story(scene);
+  const me = new JobRun(scene);
   await me.goTo('Course');
   await me.press('At most one message in two weeks, from all rules', 'main');
   // What still passes it is said beside the numbers.
@@ -40,7 +40,7 @@ test('10 · “At most one message in two weeks, from all rules; and I decide wh
 });
 
 test('14 · “Ten days away as a rule of its own: what do the two do together, over the whole term?”', async () => {
-  const me = new Story(scene);
+  const me = new JobRun(scene);
   await me.goTo('Replay');
   await me.see('[aria-label=Totals]', /Nudges/);
   await me.choose('main select', 'Quiet for five days');
@@ -55,7 +55,7 @@ test('14 · “Ten days away as a rule of its own: what do the two do together, 
 });
 
 test('17 · “I answer a reply; then: why did this one hear nothing, and are five days better than seven?”', async () => {
-  const me = new Story(scene);
+  const me = new JobRun(scene);
   await me.pressCalled('Answer Wren Abbot');
   await me.fill(`${DIALOG} textarea`, 'Good to have you back.');
   await me.press('Send answer', DIALOG);
@@ -73,7 +73,7 @@ test('17 · “I answer a reply; then: why did this one hear nothing, and are fi
 });
 
 test('18 · “On my phone: I read what waits, and decide; and I turn a rule off.”', async () => {
-  const me = new Story(scene);
+  const me = new JobRun(scene);
   await scene.page.setViewport({ width: 390, height: 800 });
   try {
     await scene.go(`${stage.base}/c/1/tray`);

@@ -4,12 +4,12 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, test } from '@jest/globals';
 import { openLetterBox, type LetterBox } from '../letterBox.ts';
-import { openStage, type Stage } from '../harness.ts';
+import { openStage, type BrowserStage } from '../harness.ts';
 import type { Scene } from '../scene.ts';
-import { DIALOG, RULE, Story } from './story.ts';
+import { DIALOG, RULE, JobRun } from './story.ts';
 
 let box: LetterBox;
-let stage: Stage;
+let stage: BrowserStage;
 let scene: Scene;
 const files = mkdtempSync(join(tmpdir(), 'zest-bell-jobs-'));
 const DAY = 86_400_000;
@@ -34,7 +34,7 @@ async function bring(name: string, text: string): Promise<void> {
 }
 
 test('16 · “My own course: its students, its work, its scores with a slip of the pen, and a first rule.”', async () => {
-  const me = new Story(scene);
+  const me = new JobRun(scene);
   await scene.type('input[name=name]', 'Ada Lind');
   await scene.type('input[name=email]', 'ada@saltmarsh.example');
   await scene.type('input[name=password]', 'eight bells and all is well');

@@ -3,11 +3,11 @@ import { afterAll, beforeAll, beforeEach, expect, test } from '@jest/globals';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { openStage, type Stage } from '../harness.ts';
+import { openStage, type BrowserStage } from '../harness.ts';
 import type { Scene } from '../scene.ts';
-import { DIALOG, REACH, RULE, SENTENCE, Story } from './story.ts';
+import { DIALOG, REACH, RULE, SENTENCE, JobRun } from './story.ts';
 
-let stage: Stage;
+let stage: BrowserStage;
 let scene: Scene;
 const files = mkdtempSync(join(tmpdir(), 'zest-bell-jobs-'));
 
@@ -23,7 +23,7 @@ afterAll(async () => {
 beforeEach(() => scene.go(`${stage.base}/c/1/today`));
 
 /** From Today to a draft that a starter begins. */
-async function startFrom(me: Story, starter: string, sentence: RegExp): Promise<void> {
+async function startFrom(me: JobRun, starter: string, sentence: RegExp): Promise<void> {
   await me.goTo('Rules');
   await me.press('New rule', 'main');
   await me.press(starter, `${DIALOG} li`);
@@ -31,7 +31,7 @@ async function startFrom(me: Story, starter: string, sentence: RegExp): Promise<
 }
 
 /** Turned on, with a yes where a large part of the class would be written to. */
-async function turnOn(me: Story): Promise<void> {
+async function turnOn(me: JobRun): Promise<void> {
   await me.press('Turn on', RULE);
   const asked = await me.see(DIALOG, /From now on this rule runs and sends by itself.*match(es)?: (\d+|others) would/);
   if (/Zest Bell asks you above/.test(asked)) await me.press('Allow nudges about', DIALOG);
@@ -41,7 +41,7 @@ async function turnOn(me: Story): Promise<void> {
 }
 
 test('1 · “Whoever has not been in for five days hears from me, every weekday morning.”', async () => {
-  const me = new Story(scene);
+  const me = new JobRun(scene);
   await startFrom(me, 'Away for five days, firmer at ten', /not visited the course for 5 days/);
   await me.pressOn('button[title="Remove this step"]');
   await me.see(RULE, /once each time|Turn on/);
@@ -50,7 +50,7 @@ test('1 · “Whoever has not been in for five days hears from me, every weekday
 });
 
 test('4 · “Whoever has not completed the quiz hears from me, and so does their advisor.”', async () => {
-  const me = new Story(scene);
+  const me = new JobRun(scene);
   await startFrom(me, 'Not completed two weeks after enrollment', /not completed the course/);
   await me.press('not completed the course', SENTENCE);
   await me.choose('[aria-label=Condition] select', /Tide tables quiz/);
@@ -65,7 +65,7 @@ test('4 · “Whoever has not completed the quiz hears from me, and so does thei
 });
 
 test('5 · “Nothing submitted yet: I write twice a week, with the instructions as a PDF.”', async () => {
-  const me = new Story(scene);
+  const me = new JobRun(scene);
   await startFrom(me, 'Nothing submitted, twice a week until it is due', /not submitted Chart lab 4/);
   await me.pressCalled('Wording: ');
   await me.press('Change the text');
@@ -80,7 +80,7 @@ test('5 · “Nothing submitted yet: I write twice a week, with the instructions
 });
 
 test('6 · “Away and low, then: away or low.”', async () => {
-  const me = new Story(scene);
+  const me = new JobRun(scene);
   await startFrom(me, 'Away for five days, firmer at ten', /not visited the course for 5 days/);
   await me.press('+ condition', SENTENCE);
   await me.pick('course grade');
@@ -94,7 +94,7 @@ test('6 · “Away and low, then: away or low.”', async () => {
 });
 
 test('9 · “Before the weekly discussion closes I remind whoever has not posted, and try two texts.”', async () => {
-  const me = new Story(scene);
+  const me = new JobRun(scene);
   await startFrom(me, 'The day before a weekly discussion closes', /something in Discussions due by tomorrow/);
   await me.pressCalled('Wording: ');
   await me.press('Change the text');
@@ -109,7 +109,7 @@ test('9 · “Before the weekly discussion closes I remind whoever has not poste
 });
 
 test('11 · “Nobody is written to but me: a list before class.”', async () => {
-  const me = new Story(scene);
+  const me = new JobRun(scene);
   await startFrom(me, 'An alert to yourself before class', /Look every/);
   await me.see(RULE, /to the instructor/);
   await me.see(REACH, /others would be told about \d+/);
@@ -118,7 +118,7 @@ test('11 · “Nobody is written to but me: a list before class.”', async () =
 });
 
 test('15 · “The Saturday before the discussion closes, also when the clocks change that night.”', async () => {
-  const me = new Story(scene);
+  const me = new JobRun(scene);
   await startFrom(
     me,
     'The day before a weekly discussion closes',

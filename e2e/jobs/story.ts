@@ -2,7 +2,7 @@
 import { expect } from '@jest/globals';
 import type { Scene } from '../scene.ts';
 
-export class Story {
+export class JobRun {
   readonly scene: Scene;
   private pressed = 0;
 

@@ -3,11 +3,11 @@ import { afterAll, beforeAll, beforeEach, expect, test } from '@jest/globals';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { openStage, setSendDelay, type Stage } from '../harness.ts';
+import { openStage, setSendDelay, type BrowserStage } from '../harness.ts';
 import type { Scene } from '../scene.ts';
-import { AS_READ, COUNT, DIALOG, FILTER, RULE, SENTENCE, Story } from './story.ts';
+import { AS_READ, COUNT, DIALOG, FILTER, RULE, SENTENCE, JobRun } from './story.ts';
 
-let stage: Stage;
+let stage: BrowserStage;
 let scene: Scene;
 const files = mkdtempSync(join(tmpdir(), 'zest-bell-jobs-'));
 function file(name: string, content: string): string {
@@ -32,7 +32,7 @@ beforeEach(async () => {
 });
 
 test('2 · “Who has between 40 and 75 percent and was late twice or more? I write to them, and keep it as a rule.”', async () => {
-  const me = new Story(scene);
+  const me = new JobRun(scene);
   await me.goTo('Students');
   await me.press('+ condition', FILTER);
   await me.pick('course grade');
@@ -61,7 +61,7 @@ test('2 · “Who has between 40 and 75 percent and was late twice or more? I wr
 });
 
 test('3 · “Which week was the class quiet? How has Imani been doing, and what is she missing?”', async () => {
-  const me = new Story(scene);
+  const me = new JobRun(scene);
   await me.goTo('Students');
   await me.press('Class overview', 'main');
   await me.press('As a table', '[aria-label="Active students, week by week"]');
@@ -76,7 +76,7 @@ test('3 · “Which week was the class quiet? How has Imani been doing, and what
 });
 
 test('7 · “From the gradebook: who has not turned in the lab hears from me, with the right subject.”', async () => {
-  const me = new Story(scene);
+  const me = new JobRun(scene);
   await me.goTo('Students');
   await me.press('Gradebook', 'main');
   await me.pressOn('[role=columnheader][id$="3"]');
@@ -91,7 +91,7 @@ test('7 · “From the gradebook: who has not turned in the lab hears from me, w
 });
 
 test('8 · “My rules as a board: who matches one or the other, and for how long? I pin them.”', async () => {
-  const me = new Story(scene);
+  const me = new JobRun(scene);
   await me.goTo('Students');
   await me.press('Columns', 'main');
   await me.press('All that are on', '[aria-label=Columns]');
@@ -112,7 +112,7 @@ test('8 · “My rules as a board: who matches one or the other, and for how lon
 });
 
 test('12 · “A mail merge from my sheet, with the guide as a PDF.”', async () => {
-  const me = new Story(scene);
+  const me = new JobRun(scene);
   await me.goTo('Wording');
   await me.press('Mail merge from a sheet', 'main');
   await scene.upload(
@@ -137,7 +137,7 @@ test('12 · “A mail merge from my sheet, with the guide as a PDF.”', async (
 });
 
 test('13 · “Feedback from four columns; one name in my sheet is misspelled, and found by its address.”', async () => {
-  const me = new Story(scene);
+  const me = new JobRun(scene);
   await me.goTo('Wording');
   await me.press('Mail merge from a sheet', 'main');
   const rows = 'Name,Email,Plot,Log\nImani Okoro,,clean,late\nWren Abott,wren.abbot@saltmarsh.example,smudged,full\n';
@@ -156,7 +156,7 @@ test('13 · “Feedback from four columns; one name in my sheet is misspelled, a
 
 test('what is sent by hand can be taken back for ten seconds, and its text is where it was typed', async () => {
   await setSendDelay(scene, 10);
-  const me = new Story(scene);
+  const me = new JobRun(scene);
   await scene.go(`${stage.base}/c/1/write?student=n21`);
   await me.fill('[aria-label=Subject]', 'Sent too soon');
   await scene.clickAt('[aria-label=Text]');
@@ -177,7 +177,7 @@ test('what is sent by hand can be taken back for ten seconds, and its text is wh
 });
 
 test('a text that looks unfinished is asked about before it leaves, with the words marked', async () => {
-  const me = new Story(scene);
+  const me = new JobRun(scene);
   await scene.go(`${stage.base}/c/1/write?student=n21`);
   // What was ticked came back with the text that was taken back.
   await me.fill('[aria-label=Subject]', 'Your score');

@@ -26,7 +26,7 @@ import { serveRounds } from './rounds/routes.ts';
 import { serveIntake } from './intake/routes.ts';
 import { serveConnections } from './connections/routes.ts';
 import { serveDesk } from './desk/routes.ts';
-import type { HandsOver } from './mail/outbox/handsOver.ts';
+import type { MailHandOver } from './mail/outbox/handsOver.ts';
 import { nextRoundOfAll } from './rounds/scheduler.ts';
 import { calendarFeeds } from './desk/exports/routes.ts';
 import { pausePages } from './mail/pauses/page.ts';
@@ -42,7 +42,7 @@ import { LINES_TYPE, problemDetails } from './platform/http/http.ts';
 import { framing } from './connections/lti/framing.ts';
 import { launchRoutes } from './connections/lti/routes.ts';
 import { isLaunched } from './connections/lti/who.ts';
-import type { Services } from './connections/services.ts';
+import type { ConnectionServices } from './connections/services.ts';
 
 const HEALTH = '/health';
 const webDist = fileURLToPath(new URL('../../web/dist/', import.meta.url));
@@ -72,7 +72,7 @@ export interface AppOptions {
   readonly figures?: Figures | null;
 }
 
-export function createApp(services: Services, dispatcher: HandsOver, options: AppOptions): Express {
+export function createApp(services: ConnectionServices, dispatcher: MailHandOver, options: AppOptions): Express {
   const app = express();
   app.disable('x-powered-by');
   // Nobody else speaks for where others come from: who could, would be refused for none of their guesses.
@@ -166,8 +166,8 @@ export function createApp(services: Services, dispatcher: HandsOver, options: Ap
 
 /** Everything that is served of the contract. */
 export function doorOf(
-  services: Services,
-  dispatcher: HandsOver,
+  services: ConnectionServices,
+  dispatcher: MailHandOver,
   options: Pick<AppOptions, 'demo' | 'publicUrl' | 'firstCode'>,
 ): Door {
   const { orm, reading, logger } = services;

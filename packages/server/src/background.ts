@@ -2,7 +2,7 @@
 import { forgetAddressCodes } from './access/addressRoutes.ts';
 import { forgetSessions } from './access/sessions.ts';
 import { forgetTries } from './access/tries.ts';
-import type { Services } from './connections/services.ts';
+import type { ConnectionServices } from './connections/services.ts';
 import { pullDue } from './connections/sources.ts';
 import { lookForRoom } from './platform/database/space.ts';
 import { databaseNow } from './platform/database/moment.ts';
@@ -16,7 +16,7 @@ import { forgetNotices } from './platform/notices/notices.ts';
 import { LOOKS_EVERY, watchRoom } from './platform/notices/room.ts';
 import { setClockBy } from './platform/process/clock.ts';
 import { ClockSteps, type ClockStep } from './platform/process/clockSteps.ts';
-import type { Work } from './platform/process/config.ts';
+import type { ProcessWork } from './platform/process/config.ts';
 import { underLease } from './platform/work/lease.ts';
 import { every } from './platform/work/timer.ts';
 import { runDueRounds } from './rounds/scheduler.ts';
@@ -25,8 +25,8 @@ import { runDueRounds } from './rounds/scheduler.ts';
 const NIGHTLY = 24 * 3_600_000;
 
 export interface Background {
-  readonly services: Services;
-  readonly work: ReadonlySet<Work>;
+  readonly services: ConnectionServices;
+  readonly work: ReadonlySet<ProcessWork>;
   /** The data folder. */
   readonly data: string;
   /** Null in the demo, which moves rounds and mail by its own clock. */

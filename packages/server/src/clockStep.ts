@@ -2,7 +2,7 @@
 import { hostname } from 'node:os';
 import { MOST_SEND_DELAY } from '@zest-bell/core/exchange';
 import { DAY, type Instant } from '@zest-bell/core/time';
-import type { Services } from './connections/services.ts';
+import type { ConnectionServices } from './connections/services.ts';
 import type { Tx } from './platform/database/orm.ts';
 import { run } from './platform/database/query.ts';
 import { inTransaction } from './platform/database/transaction.ts';
@@ -28,7 +28,7 @@ const TOLD_FOR = 3 * DAY;
 const LONGEST_WAIT = MOST_SEND_DELAY * 1_000;
 
 /** Several processes may do this for one step: it comes to the same. */
-export async function afterClockStep(services: Services, { from, to }: ClockStep): Promise<void> {
+export async function afterClockStep(services: ConnectionServices, { from, to }: ClockStep): Promise<void> {
   const { orm, logger } = services;
   const by = Math.round((to - from) / 1000);
   logger.warn({ event: 'clockStep', seconds: by }, 'the clock was set, or this machine slept');
@@ -77,7 +77,7 @@ async function bringSooner(tx: Tx, now: Instant): Promise<void> {
 }
 
 /** A rule with a next round too far ahead runs at its scheduled time; a round that was held is not held again. */
-async function planRoundsAgain({ orm, live }: Services, now: Instant): Promise<void> {
+async function planRoundsAgain({ orm, live }: ConnectionServices, now: Instant): Promise<void> {
   const em = orm.em.fork();
   const rows = await em.find(RuleRow, { status: 'on', nextRoundAt: { $gt: now } }, { disableIdentityMap: true });
   for (const row of rows) {

@@ -21,11 +21,11 @@ import {
   SET_UP_AT,
   SEED,
   Switches,
-  Stage,
+  DemoStage,
   sendAnswer,
   tellByStandards,
   tellOwn,
-  type Owner,
+  type MailboxOwner,
 } from '@zest-bell/standins';
 import { DAY } from '@zest-bell/core/time';
 import { makeCourse } from '@zest-bell/core/course';
@@ -46,7 +46,7 @@ import type { Dispatcher } from './mail/outbox/dispatcher.ts';
 import type { Em, Orm, Tx } from './platform/database/orm.ts';
 import { nextDigest } from './desk/inbox/digest.ts';
 import { replyHolds } from './mail/replies/entity.ts';
-import type { Services } from './connections/services.ts';
+import type { ConnectionServices } from './connections/services.ts';
 import { lineTo, openDemoPlatform, registerDemoPlatform } from './demoPlatform.ts';
 import { nextRoundOfAll, runDueRounds } from './rounds/scheduler.ts';
 import { RuleRow } from './rules/entity.ts';
@@ -78,8 +78,8 @@ export interface Demo {
   /** What its clock tells beside the time. */
   readonly tells: () => Pick<ClockAnswer, 'silent' | 'campus'>;
   /** Once everything else is wired: plays up to the opening, or goes on where the last run stopped. */
-  playUpToNow(services: Services, dispatcher: Dispatcher, base: string): Promise<void>;
-  readonly forgetMail: Services['forgetMail'];
+  playUpToNow(services: ConnectionServices, dispatcher: Dispatcher, base: string): Promise<void>;
+  readonly forgetMail: ConnectionServices['forgetMail'];
   /** Where the server takes answers to its nudges. */
   receiveAt(port: number): void;
   close(): Promise<void>;
@@ -94,7 +94,7 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
   const portOf = (address: string) =>
     receiverPort !== null && address.toLowerCase().endsWith(`@${DEMO_REPLIES.domain}`) ? receiverPort : mailroom.port;
   const tokenOf = (code: string) => createHmac('sha256', secret).update(`campus of ${code}`).digest('hex');
-  let stage: Stage | null = null;
+  let stage: DemoStage | null = null;
   const correspondence = DEMO_COURSES.map(
     (p) =>
       new Correspondence({
@@ -117,7 +117,7 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
   const platform = await openDemoPlatform(folder, { tool: () => tool, campus: campuses[0]!, clock });
   const tells = () => ({ silent: clock.silentSince !== null, campus: platform.base });
 
-  let services: Services | null = null;
+  let services: ConnectionServices | null = null;
   const clockAnswer = async (): Promise<ClockAnswer> => {
     const nextRound = await nextRoundOfAll(services!);
     return { now: clock.now(), nextRound, demo: true, ...tells() };
@@ -154,7 +154,7 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
       const isPlaying = clock.now() < OPENING;
       tool = wired.linkBase() ?? base;
       const course = await registerDemoPlatform(wired, platform, campuses[0]!);
-      stage = new Stage({
+      stage = new DemoStage({
         clock,
         // The first course is fed by its learning platform, the other by a script of the institution.
         feeds: campuses.map((campus, n) => {
@@ -200,7 +200,7 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
 }
 
 /** A fair trial from the first day: does it help to say why the labs matter? */
-async function tryTexts({ orm, live, clock }: Services): Promise<void> {
+async function tryTexts({ orm, live, clock }: ConnectionServices): Promise<void> {
   const before = orm.em.fork();
   const row = await before.findOneOrFail(WordingRow, { key: TRIED_WORDING });
   const { account } = await before.findOneOrFail(Access, { course: row.course, role: 'owner' });
@@ -314,9 +314,9 @@ async function settleOld(orm: Orm): Promise<void> {
  * Everyone on the rosters of the person's own courses who has an address, and the contacts named there. Administrators also see every other
  * address that got mail: of people who were invited, of colleagues, and addresses to be proven.
  */
-async function ownersFor(em: Em, account: number, written: readonly string[]): Promise<Owner[]> {
+async function ownersFor(em: Em, account: number, written: readonly string[]): Promise<MailboxOwner[]> {
   const courses = await coursesWhere(em, account, 'course.read');
-  const owners = new Map<string, Owner>();
+  const owners = new Map<string, MailboxOwner>();
   const add = (address: string | null | undefined, name: string, role: string) => {
     if (address && !owners.has(address)) owners.set(address, { address, name, role });
   };

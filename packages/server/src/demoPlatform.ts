@@ -12,10 +12,10 @@ import {
   UNCONNECTED,
   unconnectedGrades,
   type Campus,
-  type ClassTold,
+  type ClassRoster,
   type DemoClock,
   type LearningPlatform,
-  type Line,
+  type TellingTarget,
 } from '@zest-bell/standins';
 import { DAY, HOUR } from '@zest-bell/core/time';
 import { fullName, type Person } from '@zest-bell/core/course';
@@ -29,7 +29,7 @@ import {
   launchAccountHolds,
   launchPartHolds,
 } from './connections/lti/entity.ts';
-import type { Services } from './connections/services.ts';
+import type { ConnectionServices } from './connections/services.ts';
 import type { Tx } from './platform/database/orm.ts';
 import { wallClock } from './platform/process/clock.ts';
 import { insertRow, updateRow, insertRows } from './platform/database/writing.ts';
@@ -74,12 +74,12 @@ export async function openDemoPlatform(
     return { sub: student.id, name: fullName(student), email: student.email ?? '', roles: [LAUNCH_ROLES.learner] };
   };
   /** Once an instant of the demo's clock: a source asks many times in a row. */
-  let last: { readonly at: number; readonly told: ClassTold } | null = null;
-  const told = (): ClassTold => {
+  let last: { readonly at: number; readonly told: ClassRoster } | null = null;
+  const told = (): ClassRoster => {
     if (last?.at !== clock.now()) last = { at: clock.now(), told: toldNow() };
     return last.told;
   };
-  const toldNow = (): ClassTold => {
+  const toldNow = (): ClassRoster => {
     const { grades } = campus.activity(course.calendar.start, clock.now());
     const latest = new Map(grades.map((g) => [`${g.person} ${g.item}`, g]));
     const people = course.people.filter((p) => p.enrolledAt <= clock.now());
@@ -114,7 +114,7 @@ export async function openDemoPlatform(
 export const lineTo = (
   platform: LearningPlatform,
   { base, token, campus, course }: { base: string; token: string; campus: Campus; course: number },
-): Line => ({
+): TellingTarget => ({
   ...{ caliper: `${base}/caliper/${course}`, xapi: `${base}/xapi/${course}/statements`, token },
   places: { base: NAME, context: CONTEXT, items: campus.course.items },
   faults: platform.state.switched,
@@ -122,7 +122,7 @@ export const lineTo = (
 
 /** Registers it, the first time with the course as its own; later its address may be another. Returns the course. */
 export async function registerDemoPlatform(
-  { orm, sealOutside }: Pick<Services, 'orm' | 'sealOutside'>,
+  { orm, sealOutside }: Pick<ConnectionServices, 'orm' | 'sealOutside'>,
   platform: LearningPlatform,
   campus: Campus,
 ): Promise<number> {

@@ -51,7 +51,7 @@ afterEach(() => {
   rmSync(folder, { recursive: true, force: true });
 });
 
-interface Running {
+interface RunningProcess {
   readonly child: ChildProcess;
   /** What it said so far. */
   out(): string;
@@ -61,7 +61,7 @@ interface Running {
 const onServer = () =>
   isOnPostgres ? { ZEST_DATABASE_URL: place, ZEST_SECRET: 'no secret at all, for this is a test' } : {};
 
-function start(env: Record<string, string>): Running {
+function start(env: Record<string, string>): RunningProcess {
   const child = spawn(process.execPath, ['packages/server/dist/main.js'], {
     cwd: root,
     env: {
@@ -82,7 +82,7 @@ function start(env: Record<string, string>): Running {
   return { child, out: () => said, exit: new Promise((resolve) => child.once('exit', resolve)) };
 }
 
-async function address(server: Running): Promise<string> {
+async function address(server: RunningProcess): Promise<string> {
   await until(() => /ready at (\S+)/.test(server.out()) || server.child.exitCode !== null);
   if (server.child.exitCode !== null)
     throw new Error(`The server ended with ${server.child.exitCode}: ${server.out()}`);

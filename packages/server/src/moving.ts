@@ -11,7 +11,7 @@ import type { AnyOrm } from './platform/database/orm.ts';
 
 const OTHER = { name: 'other' };
 
-export interface Moved {
+export interface MoveResult {
   readonly rows: number;
   /** The name of the database it is in now. */
   readonly to: string;
@@ -21,7 +21,7 @@ export interface Moved {
  * Takes a folder's database over into the empty one at `url`, and marks the folder so that nothing starts on it. Throws a sentence where
  * there is nothing to move, a server is at work on it, the other is not empty, or a row came out otherwise; nothing is changed then.
  */
-export async function moveDatabase(folder: string, url: string): Promise<Moved> {
+export async function moveDatabase(folder: string, url: string): Promise<MoveResult> {
   const file = fileIn(folder);
   if (existsSync(movedMark(folder))) throw new CopyRefused(`What was in ${folder} was moved before`);
   if (!existsSync(file)) throw new CopyRefused(`There is no database ${file}`);

@@ -20,7 +20,7 @@ import { replyAddress } from './mail/replies/address.ts';
 import { receiveInTurn } from './mail/replies/receivingTurn.ts';
 import { listen } from './platform/http/listen.ts';
 import { lockFolder } from './platform/process/lock.ts';
-import { noTransport, smtpTransport, type Signing } from './platform/mail/mail.ts';
+import { noTransport, smtpTransport, type DkimKey } from './platform/mail/mail.ts';
 import { LongWork } from './platform/work/longWork.ts';
 import { begin } from './background.ts';
 import { markUsed, mustBeWhole, openDatabase, placeOf, readyDatabase } from './database.ts';
@@ -35,7 +35,7 @@ import { ImportRow } from './intake/imports/entity.ts';
 import { FileReader } from './intake/imports/fileReader.ts';
 import { ReplayThread } from './rounds/replays/replayThread.ts';
 import { openSendings, wakeAfter } from './mail/sendings/sendings.ts';
-import type { Services } from './connections/services.ts';
+import type { ConnectionServices } from './connections/services.ts';
 import { outgoing } from './platform/http/outgoing.ts';
 import { withoutValues } from './platform/process/withoutValues.ts';
 
@@ -43,7 +43,7 @@ import { withoutValues } from './platform/process/withoutValues.ts';
 const ANSWERS_WITHIN = 1_000;
 
 /** A server that answers. */
-export interface Started {
+export interface StartedServer {
   /** The address at which this machine reaches it. */
   readonly base: string;
   /** The address at which its users reach it. */
@@ -56,7 +56,7 @@ export interface Started {
  * Starts a server and what it does in the background, and tells on the way what its operator should know. Throws a StartProblem or a
  * DamagedDatabase, each with a sentence that says what to do.
  */
-export async function start(config: Config, say: (sentence: string) => void): Promise<Started> {
+export async function start(config: Config, say: (sentence: string) => void): Promise<StartedServer> {
   const isOpen = openDataFolder(config.data);
   const unlock = config.demo ? lockFolder(config.data) : () => undefined;
   process.once('exit', unlock);
@@ -82,7 +82,7 @@ export async function start(config: Config, say: (sentence: string) => void): Pr
   const replies = config.demo ? DEMO_REPLIES : config.replies;
   // A link that only this machine can open does not count, except in the demo, where mail is read on this machine.
   const linkBase = () => config.publicUrl ?? (config.demo ? local : null);
-  const services: Services = {
+  const services: ConnectionServices = {
     orm,
     reading,
     longWork,
@@ -197,7 +197,7 @@ async function newsOf({ databaseUrl }: Config, orm: Orm, logger: Logger): Promis
   return databaseNews(databaseUrl, orm, logger);
 }
 
-async function figuresOf({ metricsToken, data }: Config, services: Services): Promise<Figures | null> {
+async function figuresOf({ metricsToken, data }: Config, services: ConnectionServices): Promise<Figures | null> {
   if (metricsToken === null) return null;
   const { Figures } = await import('./desk/figures/figures.ts');
   return new Figures(services, metricsToken, data);
@@ -207,7 +207,7 @@ const NO_LINKS =
   'ZEST_PUBLIC_URL is not set: messages carry no link with which students pause them. Set it to the address at which\n' +
   'people outside reach this server, such as https://bell.example.edu.';
 
-function signingOf({ dkim }: Config): Signing | null {
+function signingOf({ dkim }: Config): DkimKey | null {
   if (dkim === null) return null;
   try {
     const key = readFileSync(dkim.keyFile, 'utf8');

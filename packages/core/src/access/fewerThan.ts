@@ -29,13 +29,15 @@ export function safeShare(n: number, of: number): SafeShare {
 export const shareOfShare = (n: number, whole: SafeShare): SafeShare =>
   whole.kind === 'exact' ? safeShare(n, whole.n) : { kind: 'tooFew' };
 
-export interface Group {
+export interface GroupSize {
   readonly name: string;
   readonly n: number;
 }
 
 /** Groups that make up a whole: those of fewer than five stand together, with as many of the next smallest as it takes to be five. */
-export function safeGroups(groups: readonly Group[]): { readonly names: readonly string[]; readonly n: SafeCount }[] {
+export function safeGroups(
+  groups: readonly GroupSize[],
+): { readonly names: readonly string[]; readonly n: SafeCount }[] {
   const bySize = groups.toSorted((a, b) => a.n - b.n);
   const small = bySize.filter((g) => g.n < FEWEST);
   const sizeOf = () => small.reduce((sum, g) => sum + g.n, 0);

@@ -52,7 +52,7 @@ export function fromColumns(columns: HistoryColumns): History {
 /** Changes with the format: columns of an earlier one are made anew from the rows. */
 const FORMAT = 2;
 
-interface About {
+interface HistoryHeader {
   readonly format: number;
   readonly people: string[];
   readonly items: string[];
@@ -65,7 +65,7 @@ export const packColumns = ({ people, items, grades, counts, times, codes }: His
 /** Null for bytes that are not such a block, as after a change of the format. */
 export function unpackColumns(packed: Uint8Array): HistoryColumns | null {
   const found = unpack(packed);
-  const about = found?.about as About | undefined;
+  const about = found?.about as HistoryHeader | undefined;
   if (!found || about?.format !== FORMAT) return null;
   const [times, codes, counts] = found.columns as [Float64Array, Int32Array, Int32Array];
   const { people, items, grades } = about;

@@ -9,13 +9,13 @@ import { History, type PersonLog } from './history.ts';
 const ITEMS = ['a', 'b', 'c'];
 const history = () => new History({ people: [], items: [] });
 
-interface Act {
+interface TestAct {
   readonly kind: EventKind;
   /** By place in `ITEMS`; −1 for none. */
   readonly item: number;
   readonly at: number;
 }
-interface Given {
+interface TestGrade {
   readonly item: number;
   readonly criterion: string | null;
   readonly points: number;
@@ -34,7 +34,7 @@ const grade = fc.record({
   at: fc.integer({ min: 0, max: 20 }),
 });
 
-function logOf(acts: readonly Act[], grades: readonly Given[]): PersonLog {
+function logOf(acts: readonly TestAct[], grades: readonly TestGrade[]): PersonLog {
   const all = history();
   // Every item has its key before anybody acts.
   for (const item of ITEMS) all.itemKeys.of(item);
@@ -43,7 +43,7 @@ function logOf(acts: readonly Act[], grades: readonly Given[]): PersonLog {
   return all.logOf('p');
 }
 const earliest = (instants: readonly number[]) => Math.min(Infinity, ...instants);
-const creditsOf = (grades: readonly Given[], item: number) =>
+const creditsOf = (grades: readonly TestGrade[], item: number) =>
   grades.filter((g) => g.item === item && g.criterion === null && g.points > 0).map((g) => g.at);
 
 describe('a log', () => {
@@ -77,7 +77,7 @@ describe('a log', () => {
         (acts, grades, doing, later) => {
           const log = logOf(acts, grades);
           const kinds = Uint8Array.from(doing, (k) => EVENT_KINDS.indexOf(k));
-          const done = (all: readonly Act[]) =>
+          const done = (all: readonly TestAct[]) =>
             [...items].map((item, i) =>
               earliest([
                 ...all.filter((a) => a.item === item && a.kind === doing[i]).map((a) => a.at),

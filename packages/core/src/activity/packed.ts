@@ -1,8 +1,8 @@
 /** A few typed arrays and what is said of them as one block of bytes, to be stored or sent and read where it lies. */
 
-type Column = Float64Array | Int32Array | Uint8Array;
+type PackedColumn = Float64Array | Int32Array | Uint8Array;
 const KINDS = { f8: Float64Array, i4: Int32Array, u1: Uint8Array } as const;
-type Kind = keyof typeof KINDS;
+type PackedKind = keyof typeof KINDS;
 
 const MAGIC = 0x5a425333;
 const BOUNDARY = 8;
@@ -10,14 +10,14 @@ const padded = (bytes: number): number => Math.ceil(bytes / BOUNDARY) * BOUNDARY
 
 interface Header {
   readonly about: unknown;
-  readonly columns: readonly { readonly kind: Kind; readonly length: number }[];
+  readonly columns: readonly { readonly kind: PackedKind; readonly length: number }[];
 }
 
-const kindOf = (column: Column): Kind =>
+const kindOf = (column: PackedColumn): PackedKind =>
   column instanceof Float64Array ? 'f8' : column instanceof Int32Array ? 'i4' : 'u1';
 
 /** `about` is kept as JSON. */
-export function pack(about: unknown, columns: readonly Column[]): Uint8Array<ArrayBuffer> {
+export function pack(about: unknown, columns: readonly PackedColumn[]): Uint8Array<ArrayBuffer> {
   const header: Header = { about, columns: columns.map((c) => ({ kind: kindOf(c), length: c.length })) };
   const text = new TextEncoder().encode(JSON.stringify(header));
   const size = columns.reduce((sum, c) => sum + padded(c.byteLength), BOUNDARY + padded(text.length));
@@ -33,7 +33,9 @@ export function pack(about: unknown, columns: readonly Column[]): Uint8Array<Arr
 }
 
 /** Null for bytes that are no such block. The columns lie in the bytes given, or in a copy where those begin oddly. */
-export function unpack(packed: Uint8Array): { readonly about: unknown; readonly columns: readonly Column[] } | null {
+export function unpack(
+  packed: Uint8Array,
+): { readonly about: unknown; readonly columns: readonly PackedColumn[] } | null {
   const bytes = packed.byteOffset % BOUNDARY === 0 ? packed : packed.slice();
   if (bytes.length < BOUNDARY) return null;
   const [magic, length] = new Uint32Array(bytes.buffer, bytes.byteOffset, 2);
@@ -45,7 +47,7 @@ export function unpack(packed: Uint8Array): { readonly about: unknown; readonly 
     return null;
   }
   let at = BOUNDARY + padded(length);
-  const columns: Column[] = [];
+  const columns: PackedColumn[] = [];
   for (const { kind, length: n } of header.columns) {
     const Typed = KINDS[kind];
     if (!Typed || at + padded(n * Typed.BYTES_PER_ELEMENT) > bytes.length) return null;

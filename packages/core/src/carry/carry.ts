@@ -6,11 +6,11 @@ import { namesOfRule } from '../rules/names.ts';
 import type { Rule } from '../rules/rule.ts';
 import { dateOf } from '../time/calendar.ts';
 import type { Instant } from '../time/instant.ts';
-import { matchItems, type ItemMatch, type Told } from './match.ts';
+import { matchItems, type ItemMatch, type ConfirmedMatches } from './match.ts';
 import { carryRule, lacksNames, type CarriedRule } from './rules.ts';
 import { shiftBetween, type Shift } from './shift.ts';
 
-export interface Decided {
+export interface CourseWithRules {
   readonly course: Course;
   readonly rules: readonly Rule[];
   /** Further ids that no rule may get: those of its archive. */
@@ -19,7 +19,7 @@ export interface Decided {
 
 export interface CarryOptions {
   /** Items that somebody matched, by the source's id. */
-  readonly told?: Told | undefined;
+  readonly told?: ConfirmedMatches | undefined;
   /** The source's items come along; only into a course that has none. */
   readonly withItems?: boolean | undefined;
   /** Rules that name what the target lacks are left out: a file cannot hold them. */
@@ -47,7 +47,7 @@ export interface CarriedSetting {
   readonly kept: 'source' | 'target';
 }
 
-export interface Carried {
+export interface CarriedContent {
   /** Whole weeks between the two courses, in days (engine K1). */
   readonly days: number;
   /** What a rule names, or all of the source's items where they come along; in their order. */
@@ -62,7 +62,7 @@ export interface Carried {
 }
 
 /** Throws a RangeError where items should come into a course that has some. */
-export function carry(source: Decided, target: Decided, options: CarryOptions = {}): Carried {
+export function carry(source: CourseWithRules, target: CourseWithRules, options: CarryOptions = {}): CarriedContent {
   const { told = {}, withItems = false, leaveOut = false, only } = options;
   if (withItems && target.course.items.length > 0) throw new RangeError('The course has items already');
   const shift = shiftBetween(source.course, target.course);

@@ -7,7 +7,7 @@ import type { MeasureCall } from '../measures/values/measure.ts';
 import { matchItems } from './match.ts';
 
 /** The same measure as the other course has it; null where it has nothing like it. */
-export type Elsewhere = (call: MeasureCall) => MeasureCall | null;
+export type MeasureTranslation = (call: MeasureCall) => MeasureCall | null;
 
 /** Which item of one course represents which of another: the one it is known again by, else the next of its kind and group. */
 export function itemsElsewhere(from: Course, to: Course): ReadonlyMap<string, string> {
@@ -27,7 +27,7 @@ export function itemsElsewhere(from: Course, to: Course): ReadonlyMap<string, st
   return pairs;
 }
 
-export function elsewhere(from: Course, to: Course): Elsewhere {
+export function elsewhere(from: Course, to: Course): MeasureTranslation {
   const items = itemsElsewhere(from, to);
   const groups = new Map(
     to.items.flatMap((i) => (i.group === null ? [] : [[i.group.toLowerCase(), i.group] as const])),
@@ -49,7 +49,7 @@ export function elsewhere(from: Course, to: Course): Elsewhere {
 }
 
 /** A condition in the other course's terms; null where it has nothing like a part of it. */
-export function conditionElsewhere(condition: Condition, to: Elsewhere): Condition | null {
+export function conditionElsewhere(condition: Condition, to: MeasureTranslation): Condition | null {
   if (isLeaf(condition)) {
     const call = to(condition);
     return call && { ...condition, ...call };

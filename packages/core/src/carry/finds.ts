@@ -26,7 +26,7 @@ export interface Finding {
   readonly items: ReadonlyMap<string, string | null>;
 }
 
-interface Find {
+interface TextPlaceFound {
   readonly kind: FindKind;
   readonly from: number;
   readonly to: number;
@@ -36,8 +36,8 @@ interface Find {
 /** In the text's order; none overlaps another. Chips and tags of the text are passed over. */
 export function findsIn(text: string, finding: Finding): TextFind[] {
   const plain = withoutTags(text);
-  const taken: Find[] = [];
-  const take = (finds: readonly Find[]) => {
+  const taken: TextPlaceFound[] = [];
+  const take = (finds: readonly TextPlaceFound[]) => {
     for (const find of finds) if (!taken.some((t) => find.from < t.to && t.from < find.to)) taken.push(find);
   };
   // What says more comes first: a date with its year is one find, and a link holds what is in its address.
@@ -71,14 +71,14 @@ function all(
   pattern: string,
   kind: FindKind,
   fieldOf: (m: RegExpExecArray) => string | null | false,
-): Find[] {
+): TextPlaceFound[] {
   return [...text.matchAll(new RegExp(pattern, 'giu'))].flatMap((m) => {
     const field = fieldOf(m);
     return field === false ? [] : [{ kind, from: m.index, to: m.index + m[0].length, field }];
   });
 }
 
-function links(text: string, { source }: Finding): Find[] {
+function links(text: string, { source }: Finding): TextPlaceFound[] {
   const addresses = [source.url, ...source.items.map((i) => i.url)].filter((url) => url != null && url !== '');
   // Whole: an address that goes on is another page.
   return [...new Set(addresses)].flatMap((url) =>
@@ -86,7 +86,7 @@ function links(text: string, { source }: Finding): Find[] {
   );
 }
 
-function names(text: string, { source }: Finding): Find[] {
+function names(text: string, { source }: Finding): TextPlaceFound[] {
   const spaced = (name: string) => name.trim().split(/\s+/).map(escaped).join('\\s+');
   return (['title', 'code'] as const).flatMap((kind) =>
     source[kind].trim() === '' ? [] : all(text, whole(spaced(source[kind])), kind, () => `course.${kind}`),
@@ -107,7 +107,7 @@ const DATE_FORMS = [
 const TIME = `\\d{1,2}:\\d{2}(?:\\s*[ap]\\.?m\\.?)?|\\d{1,2}\\s*[ap]\\.?m\\.?|noon|midnight`;
 
 /** Dates in the source's run, and times of day, which only make a weekday one of the term. */
-function moments(text: string, finding: Finding): { dates: Find[]; times: Find[] } {
+function moments(text: string, finding: Finding): { dates: TextPlaceFound[]; times: TextPlaceFound[] } {
   const { source, items } = finding;
   const dues = new Map(
     source.items.flatMap((item): [string, string | null][] =>
@@ -137,7 +137,7 @@ const WEEKDAY = '(?:mon|tues|wednes|thurs|fri|satur|sun)days?';
 const BESIDE = /^[\s,(]*(?:the|at|by|on|before|until|from)?[\s,(]*$/i;
 
 /** A weekday belongs to the term only beside a date of it or a time: “on Mondays” does not. */
-function weekdays(text: string, moments: readonly Find[]): Find[] {
+function weekdays(text: string, moments: readonly TextPlaceFound[]): TextPlaceFound[] {
   return all(text, whole(WEEKDAY), 'weekday', () => null).filter((day) =>
     moments.some((m) =>
       m.from >= day.to ? BESIDE.test(text.slice(day.to, m.from)) : BESIDE.test(text.slice(m.to, day.from)),
@@ -148,12 +148,12 @@ function weekdays(text: string, moments: readonly Find[]): Find[] {
 const SEASON = '(?:spring|summer|fall|autumn|winter)';
 
 /** Only beside a year, “term” or “semester”: a fall is also what somebody may take. */
-const seasons = (text: string): Find[] =>
+const seasons = (text: string): TextPlaceFound[] =>
   all(text, whole(`${SEASON}(?:\\s+of)?\\s+(?:(?:19|20)\\d{2}|term|semester)`), 'season', () => null).concat(
     all(text, whole(`(?:(?:19|20)\\d{2}|term|semester)(?:\\s+of)?\\s+${SEASON}`), 'season', () => null),
   );
 
-function years(text: string, { source }: Finding): Find[] {
+function years(text: string, { source }: Finding): TextPlaceFound[] {
   const [first, last] = [source.start, source.end].map((date) => Number(date.slice(0, 4))) as [number, number];
   const ofRun = Array.from({ length: last - first + 1 }, (_, i) => first + i);
   return all(text, whole(ofRun.join('|')), 'year', () => null);
@@ -163,7 +163,7 @@ function years(text: string, { source }: Finding): Find[] {
 const MOST_AROUND = 120;
 const ENDS = /[.!?…](?=\s)|\n/g;
 
-function sentenceAround(text: string, { from, to }: Find): Pick<TextFind, 'before' | 'found' | 'after'> {
+function sentenceAround(text: string, { from, to }: TextPlaceFound): Pick<TextFind, 'before' | 'found' | 'after'> {
   let start = 0;
   let end = text.length;
   for (const { index, 0: sign } of text.matchAll(ENDS)) {

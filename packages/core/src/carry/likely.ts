@@ -1,5 +1,5 @@
 /** Proposes matches for items that have none. A person confirms them; they are no part of the matching itself (engine K3). */
-import type { ItemMatch, Known } from './match.ts';
+import type { ItemMatch, ItemIdentity } from './match.ts';
 
 /** Words of four letters or more that many titles share: common practice, no source. */
 const COMMON: ReadonlySet<string> = new Set(
@@ -25,8 +25,8 @@ const stemsOf = (title: string): ReadonlySet<string> =>
 
 /** For each unmatched source item, the unmatched target item of its kind that shares the most words, if it is the only one. */
 export function likelyMatches(
-  source: readonly Known[],
-  target: readonly Known[],
+  source: readonly ItemIdentity[],
+  target: readonly ItemIdentity[],
   matches: readonly ItemMatch[],
 ): ReadonlyMap<string, string> {
   const taken = new Set(matches.flatMap((m) => m.to ?? []));

@@ -1,10 +1,10 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { runs } from '../testing/runs.ts';
-import { matchItems, soundTold, toldProblems, type Known, type Told } from './match.ts';
+import { matchItems, soundTold, toldProblems, type ItemIdentity, type ConfirmedMatches } from './match.ts';
 
-const known = (id: string, title: string, kind: Known['kind'] = 'quiz'): Known => ({ id, title, kind });
-const lines = (source: Known[], target: Known[], told: Told = {}) =>
+const known = (id: string, title: string, kind: ItemIdentity['kind'] = 'quiz'): ItemIdentity => ({ id, title, kind });
+const lines = (source: ItemIdentity[], target: ItemIdentity[], told: ConfirmedMatches = {}) =>
   matchItems(source, target, told).map((m) => `${m.from} ${m.to ?? '–'} ${m.how}`);
 
 describe('[K3] items match', () => {
@@ -104,11 +104,11 @@ describe('[K3] items match', () => {
 });
 
 /** The rule word by word, without maps. */
-function plainReading(source: readonly Known[], target: readonly Known[]) {
+function plainReading(source: readonly ItemIdentity[], target: readonly ItemIdentity[]) {
   const out = source.map((s) => ({ from: s.id, to: null as string | null, how: 'none' }));
   const open = () => source.filter((s) => out.find((o) => o.from === s.id)!.to === null);
   const left = () => target.filter((t) => !out.some((o) => o.to === t.id));
-  const put = (s: Known, t: Known, how: string) =>
+  const put = (s: ItemIdentity, t: ItemIdentity, how: string) =>
     Object.assign(
       out.find((o) => o.from === s.id)!,
       { to: t.id, how },
@@ -128,7 +128,7 @@ function plainReading(source: readonly Known[], target: readonly Known[]) {
     ),
   ];
   const number = (s: string) => Number(s.split(/\D+/).filter(Boolean).at(-1) ?? NaN);
-  const alike = (s: Known, t: Known) => {
+  const alike = (s: ItemIdentity, t: ItemIdentity) => {
     const [a, b] = [words(s.title), words(t.title)];
     const both = a.filter((w) => b.includes(w)).length;
     return (

@@ -3,7 +3,7 @@ import { grouped } from '../course/grouped.ts';
 import type { Item, ItemKind } from '../course/item.ts';
 
 /** As much of an item as it is known again by. */
-export type Known = Pick<Item, 'id' | 'title' | 'kind'>;
+export type ItemIdentity = Pick<Item, 'id' | 'title' | 'kind'>;
 
 /** `told`: somebody said so. `alike`: the titles are, and nobody has said yes yet. */
 export type MatchHow = 'told' | 'id' | 'title' | 'alike' | 'none';
@@ -16,10 +16,10 @@ export interface ItemMatch {
 }
 
 /** Ids of the source by ids of the target; null: it has none, whatever it looks like. */
-export type Told = Readonly<Record<string, string | null>>;
+export type ConfirmedMatches = Readonly<Record<string, string | null>>;
 
 /** What cannot be as it was told. `name` is the item's id in the course that `in` says. */
-export interface ToldProblem {
+export interface ConfirmedMatchProblem {
   readonly code: 'unknown' | 'kinds' | 'twice';
   /** The source's item that was told of. */
   readonly from: string;
@@ -28,11 +28,15 @@ export interface ToldProblem {
 }
 
 /** What is wrong with what was told: ids that are not there, items of two kinds, one target for two. */
-export function toldProblems(source: readonly Known[], target: readonly Known[], told: Told): ToldProblem[] {
+export function toldProblems(
+  source: readonly ItemIdentity[],
+  target: readonly ItemIdentity[],
+  told: ConfirmedMatches,
+): ConfirmedMatchProblem[] {
   const ofSource = new Map(source.map((i) => [i.id, i]));
   const ofTarget = new Map(target.map((i) => [i.id, i]));
   const taken = new Set<string>();
-  return Object.entries(told).flatMap(([from, to]): ToldProblem[] => {
+  return Object.entries(told).flatMap(([from, to]): ConfirmedMatchProblem[] => {
     const item = ofSource.get(from);
     if (!item) return [{ code: 'unknown', from, in: 'source', name: from }];
     if (to === null) return [];
@@ -46,12 +50,16 @@ export function toldProblems(source: readonly Known[], target: readonly Known[],
 }
 
 /** What was told, without what cannot be so: an item may be gone since somebody said it. */
-export function soundTold(source: readonly Known[], target: readonly Known[], told: Told): Told {
+export function soundTold(
+  source: readonly ItemIdentity[],
+  target: readonly ItemIdentity[],
+  told: ConfirmedMatches,
+): ConfirmedMatches {
   const wrong = new Set(toldProblems(source, target, told).map((p) => p.from));
   return Object.fromEntries(Object.entries(told).filter(([from]) => !wrong.has(from)));
 }
 
-export function toldProblemWords({ code, in: course, name }: ToldProblem): string {
+export function toldProblemWords({ code, in: course, name }: ConfirmedMatchProblem): string {
   if (code === 'unknown') return `There is no item “${name}” in the ${course}`;
   if (code === 'kinds') return `“${name}” is of another kind than the item it is matched with`;
   return `“${name}” is matched with two items`;
@@ -61,7 +69,11 @@ export function toldProblemWords({ code, in: course, name }: ToldProblem): strin
  * A line for each item of the source, in its order. In passes over both courses, within one kind; what is matched leaves both lists.
  * `told` is taken as it is: `toldProblems` lists its problems.
  */
-export function matchItems(source: readonly Known[], target: readonly Known[], told: Told = {}): ItemMatch[] {
+export function matchItems(
+  source: readonly ItemIdentity[],
+  target: readonly ItemIdentity[],
+  told: ConfirmedMatches = {},
+): ItemMatch[] {
   const lines = new Map<string, ItemMatch>();
   const free = new Set(target.map((i) => i.id));
   const put = (from: string, to: string | null, how: MatchHow) => {
@@ -86,7 +98,7 @@ export function matchItems(source: readonly Known[], target: readonly Known[], t
 }
 
 /** Pairs that are alike, where each has nobody else that it is alike to. */
-function onlyPairs(source: readonly Known[], target: readonly Known[]): [string, string][] {
+function onlyPairs(source: readonly ItemIdentity[], target: readonly ItemIdentity[]): [string, string][] {
   const marks = new Map([...source, ...target].map((i) => [i, titleMarks(i.title)]));
   const byNumber = grouped(target, (i) => `${i.kind} ${marks.get(i)!.number}`);
   const partners = new Map<string, string[]>();

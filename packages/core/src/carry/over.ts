@@ -4,8 +4,8 @@ import type { LookoutView } from '../lookout/view.ts';
 import { ruleSentence } from '../rules/sentence.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { Wording } from '../wording/wording.ts';
-import { carry, type Carried, type Decided, type SettingChoices } from './carry.ts';
-import { matchItems, soundTold, type ItemMatch, type Told } from './match.ts';
+import { carry, type CarriedContent, type CourseWithRules, type SettingChoices } from './carry.ts';
+import { matchItems, soundTold, type ItemMatch, type ConfirmedMatches } from './match.ts';
 import { nobodys, type CarriedRule, type RuleCarriage } from './rules.ts';
 import { shiftBetween } from './shift.ts';
 import { carryView, type CarriedView } from './views.ts';
@@ -16,14 +16,14 @@ export interface NamedView {
   readonly view: LookoutView;
 }
 
-export interface WholeDecided extends Decided {
+export interface CourseToCarry extends CourseWithRules {
   readonly wordings: readonly Wording[];
   readonly views: readonly NamedView[];
 }
 
 export interface CarryChoices {
   /** Items that somebody matched or said to have no match; what looks alike counts only once somebody said so. */
-  readonly told: Told;
+  readonly told: ConfirmedMatches;
   readonly withItems: boolean;
   /** Ids of the rules that come along; null for all. */
   readonly rules: readonly string[] | null;
@@ -38,8 +38,8 @@ export interface CarryChoices {
 /** One text of a wording, by the wording's id in the source. */
 export const textKey = (wording: string, path: string): string => `${wording} ${path}`;
 
-export interface CarriedOver {
-  readonly carried: Carried;
+export interface CarryResult {
+  readonly carried: CarriedContent;
   /** A line for each of the source's items; what is only alike is proposed, and not yet a match. */
   readonly items: readonly ItemMatch[];
   readonly rules: readonly (CarriedRule & { readonly sentence: string })[];
@@ -48,7 +48,7 @@ export interface CarriedOver {
   readonly views: readonly (CarriedView & { readonly name: string })[];
 }
 
-export function carryOver(source: WholeDecided, target: WholeDecided, choices: CarryChoices): CarriedOver {
+export function carryOver(source: CourseToCarry, target: CourseToCarry, choices: CarryChoices): CarryResult {
   const { withItems } = choices;
   const told = soundTold(source.course.items, withItems ? [] : target.course.items, choices.told);
   const proposed = matchItems(source.course.items, target.course.items, told);

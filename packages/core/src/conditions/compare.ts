@@ -1,4 +1,13 @@
-import { EQUAL, LESS, MORE, sideOf, whereNumber, whereTest, type Test, type Where } from '../measures/values/truth.ts';
+import {
+  EQUAL,
+  LESS,
+  MORE,
+  sideOf,
+  whereNumber,
+  whereTest,
+  type Test,
+  type ComparisonStretches,
+} from '../measures/values/truth.ts';
 import { readColumn } from '../measures/catalogue/field.ts';
 import { round9 } from '../measures/values/value.ts';
 import type { Comparator, Leaf } from './condition.ts';
@@ -55,7 +64,7 @@ export function testOf(leaf: Leaf, marks: Marks): Test {
 const folded = (text: string): string => text.trim().toLowerCase();
 
 /** Where a leaf is true and false on a timeline; its threshold is looked up once for many. */
-export function whereOf(leaf: Leaf, marks: Marks): Where {
+export function whereOf(leaf: Leaf, marks: Marks): ComparisonStretches {
   const sides = SIDES[leaf.is];
   const asked = askedOf(leaf, marks);
   if (sides !== undefined && typeof asked === 'number') return whereNumber(asked, sides);

@@ -1,6 +1,6 @@
 /** The tree of a rule's condition (engine C1, C2) and its parse. A draft may be anything; what comes out is sound. */
 import { z } from 'zod';
-import { joinPath, problemsOfIssues, type Parsed, type Problem } from '../problem/problem.ts';
+import { joinPath, problemsOfIssues, type ParseResult, type Problem } from '../problem/problem.ts';
 import { numberIn, rangeError } from '../problem/range.ts';
 import { markSchema } from '../course/mark.ts';
 import { CATALOGUE } from '../measures/catalogue/catalogue.ts';
@@ -20,12 +20,12 @@ export interface Leaf extends MeasureCall {
   readonly value?: Threshold | undefined;
 }
 
-export type Group =
+export type ConditionGroup =
   | { readonly all: readonly Condition[] }
   | { readonly any: readonly Condition[] }
   | { readonly none: readonly Condition[] };
 
-export type Condition = Leaf | Group;
+export type Condition = Leaf | ConditionGroup;
 
 export type GroupKind = 'all' | 'any' | 'none';
 export const GROUP_KINDS: readonly GroupKind[] = ['all', 'any', 'none'];
@@ -33,14 +33,14 @@ export const GROUP_KINDS: readonly GroupKind[] = ['all', 'any', 'none'];
 export const isLeaf = (c: Condition): c is Leaf => 'measure' in c;
 
 /** A group's kind and children. */
-export function groupOf(g: Group): { kind: GroupKind; children: readonly Condition[] } {
+export function groupOf(g: ConditionGroup): { kind: GroupKind; children: readonly Condition[] } {
   if ('all' in g) return { kind: 'all', children: g.all };
   if ('any' in g) return { kind: 'any', children: g.any };
   return { kind: 'none', children: g.none };
 }
 
 /** Makes a group from its kind and children. */
-export function makeGroup(kind: GroupKind, children: readonly Condition[]): Group {
+export function makeGroup(kind: GroupKind, children: readonly Condition[]): ConditionGroup {
   return kind === 'all' ? { all: children } : kind === 'any' ? { any: children } : { none: children };
 }
 
@@ -120,7 +120,7 @@ function leafSchema(name: MeasureName): z.ZodType<Leaf> {
 export const leafSchemas = (): z.ZodType<Leaf>[] => MEASURE_NAMES.map(leafSchema);
 
 /** Reads a condition and reports every problem, each at its path. */
-export function parseCondition(draft: unknown, path = ''): Parsed<Condition> {
+export function parseCondition(draft: unknown, path = ''): ParseResult<Condition> {
   const problems: Problem[] = [];
   const value = read(draft, path, problems, 0);
   if (value !== null && leavesOf(value).length > MOST_LEAVES) {

@@ -10,7 +10,7 @@ import { contains, stretch, NEVER } from '../time/stretches.ts';
 import { HOUR } from '../time/instant.ts';
 import { allOf, anyOf, noneOf, truthFor } from './evaluate.ts';
 import { spellAt } from './spells.ts';
-import type { Sides } from '../measures/values/truth.ts';
+import type { TruthStretches } from '../measures/values/truth.ts';
 import { makeGroup, parseCondition, type Condition, type GroupKind, type Leaf } from './condition.ts';
 import { evidenceAt } from './evidence.ts';
 import { conditionSentence } from './sentence.ts';
@@ -19,12 +19,12 @@ import { runs } from '../testing/runs.ts';
 describe('Kleene’s strong logic', () => {
   // Kleene, Introduction to Metamathematics (1952), §64, tables from memory: the same as SQL's (ISO/IEC 9075).
   const sidesOf =
-    (yes: typeof NEVER, no: typeof NEVER): Sides =>
+    (yes: typeof NEVER, no: typeof NEVER): TruthStretches =>
     (_person, holds) =>
       holds ? yes : no;
   const [T, U, F] = [sidesOf(stretch(0, 1), NEVER), sidesOf(NEVER, NEVER), sidesOf(NEVER, stretch(0, 1))];
   const all = [T, U, F];
-  const name = (x: Sides) => (contains(x(0, true), 0) ? 'T' : contains(x(0, false), 0) ? 'F' : 'U');
+  const name = (x: TruthStretches) => (contains(x(0, true), 0) ? 'T' : contains(x(0, false), 0) ? 'F' : 'U');
   const table = (join: typeof allOf) => all.map((a) => all.map((b) => name(join([a, b]))).join('')).join(' ');
 
   test('[C3] and, or and not follow the three-valued tables', () => {

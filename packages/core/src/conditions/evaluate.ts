@@ -6,30 +6,30 @@
 import { intersection, union, NEVER, ALWAYS, type Stretches } from '../time/stretches.ts';
 import type { Facts } from '../measures/facts/facts.ts';
 import type { ClassWide } from '../measures/values/measure.ts';
-import type { Sides } from '../measures/values/truth.ts';
+import type { TruthStretches } from '../measures/values/truth.ts';
 import { CATALOGUE } from '../measures/catalogue/catalogue.ts';
 import { groupOf, isLeaf, leavesOf, type Condition } from './condition.ts';
 import { whereOf } from './compare.ts';
 
 /** True where every part is, false where any is. */
 export const allOf =
-  (parts: readonly Sides[]): Sides =>
+  (parts: readonly TruthStretches[]): TruthStretches =>
   (person, holds) =>
     holds ? meeting(parts, person, true) : joining(parts, person, false);
 
 /** True where any part is, false where every one is. */
 export const anyOf =
-  (parts: readonly Sides[]): Sides =>
+  (parts: readonly TruthStretches[]): TruthStretches =>
   (person, holds) =>
     holds ? joining(parts, person, true) : meeting(parts, person, false);
 
-export const noneOf = (parts: readonly Sides[]): Sides => {
+export const noneOf = (parts: readonly TruthStretches[]): TruthStretches => {
   const any = anyOf(parts);
   return (person, holds) => any(person, !holds);
 };
 
 /** Where all are on that side. From the first that never is on, the others need not be known. */
-function meeting(parts: readonly Sides[], person: number, holds: boolean): Stretches {
+function meeting(parts: readonly TruthStretches[], person: number, holds: boolean): Stretches {
   let out = ALWAYS;
   for (let i = 0; i < parts.length; i++) {
     out = intersection(out, parts[i]!(person, holds));
@@ -38,7 +38,7 @@ function meeting(parts: readonly Sides[], person: number, holds: boolean): Stret
   return out;
 }
 
-function joining(parts: readonly Sides[], person: number, holds: boolean): Stretches {
+function joining(parts: readonly TruthStretches[], person: number, holds: boolean): Stretches {
   let out = NEVER;
   for (let i = 0; i < parts.length; i++) out = union(out, parts[i]!(person, holds));
   return out;
@@ -51,13 +51,13 @@ export function truthFor(facts: Facts, person: number, condition: Condition): { 
 }
 
 /** The sides of a condition, for anyone who asks about many people: what is looked up once a condition is looked up once. */
-export function sidesOf(facts: Facts, condition: Condition): Sides {
+export function sidesOf(facts: Facts, condition: Condition): TruthStretches {
   let sides = facts.sides.get(condition);
   if (!sides) facts.sides.set(condition, (sides = kept(facts, condition)));
   return sides;
 }
 
-function computed(facts: Facts, condition: Condition): Sides {
+function computed(facts: Facts, condition: Condition): TruthStretches {
   if (isLeaf(condition)) {
     const lineOf = facts.timelinesOf(condition);
     const where = whereOf(condition, facts.course.marks);
@@ -72,7 +72,7 @@ function computed(facts: Facts, condition: Condition): Sides {
  * A condition within a group. Its sides are asked for once and not kept; but where conditions are being changed, those of a leaf
  * are kept by what it says, as most of them stay as they were.
  */
-function partOf(facts: Facts, condition: Condition): Sides {
+function partOf(facts: Facts, condition: Condition): TruthStretches {
   if (!facts.drafts || !isLeaf(condition)) return computed(facts, condition);
   const key = JSON.stringify(condition);
   let sides = facts.drafts.get(key);
@@ -81,7 +81,7 @@ function partOf(facts: Facts, condition: Condition): Sides {
 }
 
 /** Each side is computed once for a person, until what it depends on changes. */
-function kept(facts: Facts, condition: Condition): Sides {
+function kept(facts: Facts, condition: Condition): TruthStretches {
   const compute = computed(facts, condition);
   const wide = classWideOf(condition);
   const { length } = facts.course.people;

@@ -47,16 +47,16 @@ export function evidenceOfCalls(
 type Mutable<T> = { -readonly [K in keyof T]: T[K] };
 
 /** What a leaf asks of everybody, and what the evidence of all has in common. */
-interface Asked {
+interface LeafTest {
   readonly leaf: Leaf;
   readonly test: Test;
   readonly same: LeafEvidence;
 }
 
-const asked = new WeakMap<Condition, { readonly marks: Marks; readonly leaves: readonly Asked[] }>();
+const asked = new WeakMap<Condition, { readonly marks: Marks; readonly leaves: readonly LeafTest[] }>();
 
 /** Laid out once for a condition, as rounds and drags read the evidence of many. */
-function askedIn(condition: Condition, marks: Marks): readonly Asked[] {
+function askedIn(condition: Condition, marks: Marks): readonly LeafTest[] {
   let known = asked.get(condition);
   if (known?.marks !== marks) {
     known = { marks, leaves: leavesOf(condition).map((leaf) => askedOf(leaf, marks)) };
@@ -65,7 +65,7 @@ function askedIn(condition: Condition, marks: Marks): readonly Asked[] {
   return known.leaves;
 }
 
-function askedOf(leaf: Leaf, marks: Marks): Asked {
+function askedOf(leaf: Leaf, marks: Marks): LeafTest {
   const { is, value, ...call } = leaf;
   const threshold = thresholdOf(leaf, marks) ?? null;
   const mark = typeof value === 'object' ? { mark: value.mark } : {};

@@ -6,19 +6,19 @@ export const NAME_KINDS = ['item', 'group', 'mark', 'column', 'section', 'person
 export type NameKind = (typeof NAME_KINDS)[number];
 
 /** One name and its place: `when.all[0].item`. */
-export interface Named {
+export interface NameInCondition {
   readonly kind: NameKind;
   readonly name: string;
   readonly path: string;
 }
 
 /** In the tree's order. `base` is prefixed to the paths. */
-export function namesOfCondition(condition: Condition, base = ''): Named[] {
+export function namesOfCondition(condition: Condition, base = ''): NameInCondition[] {
   if (!isLeaf(condition)) {
     const { kind, children } = groupOf(condition);
     return children.flatMap((child, i) => namesOfCondition(child, joinPath(base, kind, i)));
   }
-  const found: Named[] = [];
+  const found: NameInCondition[] = [];
   const add = (kind: NameKind, name: string | undefined, ...path: (string | number)[]) => {
     if (name !== undefined) found.push({ kind, name, path: joinPath(base, ...path) });
   };

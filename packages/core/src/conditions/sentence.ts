@@ -2,13 +2,13 @@
 import type { Course } from '../course/course.ts';
 import { CATALOGUE } from '../measures/catalogue/catalogue.ts';
 import { callKey } from '../measures/values/callKey.ts';
-import type { Clause, MeasureCall, Unit } from '../measures/values/measure.ts';
+import type { Clause, MeasureCall, MeasureUnit } from '../measures/values/measure.ts';
 import { numberWords, percentWords, plural } from '../time/words.ts';
 import { groupOf, isLeaf, type Condition, type GroupKind, type Leaf } from './condition.ts';
 import { thresholdOf } from './compare.ts';
 
 /** A number with its unit: "5 days", "50%". A threshold that is beside it is never made to look reached. */
-export function valueWords(value: number, unit: Unit, threshold?: number): string {
+export function valueWords(value: number, unit: MeasureUnit, threshold?: number): string {
   switch (unit) {
     case 'days':
       return plural(value, 'day');
@@ -37,7 +37,7 @@ export function leafClause(leaf: Leaf, course: Course): Clause {
 const HOLE = '\uFFFC';
 
 /** Two bounds of one measure as one clause: its lead, what comes before the lower bound, both bounds, and what is behind. */
-export interface Between {
+export interface RangeClause {
   readonly lead: string;
   readonly before: string;
   readonly low: string;
@@ -51,7 +51,7 @@ export interface Between {
  * Two bounds of one measure as “a course grade between 50% and 70%”; null where the two are no such pair, or the measure says its
  * bounds in words of its own.
  */
-export function betweenIn(a: Condition, b: Condition, course: Course): Between | null {
+export function betweenIn(a: Condition, b: Condition, course: Course): RangeClause | null {
   if (!isLeaf(a) || !isLeaf(b) || callKey(callOf(a)) !== callKey(callOf(b))) return null;
   const inOrder = a.is === '>=';
   const [low, high] = inOrder ? [a, b] : [b, a];
@@ -99,7 +99,7 @@ export function saidTogether(
   kind: GroupKind,
   children: readonly Condition[],
   course: Course,
-): { readonly at: number; readonly between: Between | null }[] {
+): { readonly at: number; readonly between: RangeClause | null }[] {
   const said = [];
   for (let at = 0; at < children.length; at++) {
     const [one, next] = [children[at]!, children[at + 1]];
@@ -110,7 +110,7 @@ export function saidTogether(
   return said;
 }
 
-const betweenParts = ({ lead, before, low, high, after }: Between): SentencePart[] => [
+const betweenParts = ({ lead, before, low, high, after }: RangeClause): SentencePart[] => [
   plainPart(`${lead} `),
   markedPart(`${before}${low} and ${high}${after}`),
 ];

@@ -5,7 +5,7 @@
 import type { Instant } from '../time/instant.ts';
 import type { Zone } from '../time/zone.ts';
 import { readDate } from '../imports/read/dates.ts';
-import type { RefusedTold, Told, ToldGrade, ToldItem, ToldPerson } from './told.ts';
+import type { RefusedTold, DataFromSource, GradeFromSource, ItemFromSource, PersonFromSource } from './told.ts';
 
 /** Lists as they came, each of whatever its pages held. */
 export interface OneRosterLists {
@@ -17,12 +17,13 @@ export interface OneRosterLists {
   readonly categories: readonly unknown[];
 }
 
-type Loose = Readonly<Record<string, unknown>>;
-const looseOf = (value: unknown): Loose => (typeof value === 'object' && value !== null ? (value as Loose) : {});
+type LooseRecord = Readonly<Record<string, unknown>>;
+const looseOf = (value: unknown): LooseRecord =>
+  typeof value === 'object' && value !== null ? (value as LooseRecord) : {};
 const text = (value: unknown): string =>
   typeof value === 'string' ? value.trim() : typeof value === 'number' ? String(value) : '';
 const idOf = (value: unknown): string => text(looseOf(value)['sourcedId']);
-const isGone = (value: Loose): boolean => text(value['status']).toLowerCase() === 'tobedeleted';
+const isGone = (value: LooseRecord): boolean => text(value['status']).toLowerCase() === 'tobedeleted';
 
 /** Scores that are told of a result that is graded; an exempt one or one that was not submitted has none. */
 const GRADED = new Set(['fully graded', 'partially graded']);
@@ -31,10 +32,10 @@ const GRADED = new Set(['fully graded', 'partially graded']);
 export function oneRosterTold(
   lists: OneRosterLists,
   { wanted, zone }: { readonly wanted: string; readonly zone: Zone },
-): { readonly told: Told; readonly refused: readonly RefusedTold[]; readonly unknown: ReadonlySet<string> } {
+): { readonly told: DataFromSource; readonly refused: readonly RefusedTold[]; readonly unknown: ReadonlySet<string> } {
   const refused: RefusedTold[] = [];
-  const people = new Map<string, ToldPerson>();
-  const person = (role: ToldPerson['role']) => (value: unknown) => {
+  const people = new Map<string, PersonFromSource>();
+  const person = (role: PersonFromSource['role']) => (value: unknown) => {
     const user = looseOf(value);
     const id = idOf(user);
     if (id === '')
@@ -70,7 +71,7 @@ export function oneRosterTold(
     const read = readDate(said, { zone, order: 'unknown', endOfDay });
     return read.ok ? read.at : null;
   };
-  const items = lists.lineItems.flatMap((value): ToldItem[] => {
+  const items = lists.lineItems.flatMap((value): ItemFromSource[] => {
     const line = looseOf(value);
     const id = idOf(line);
     if (id === '') {
@@ -90,7 +91,7 @@ export function oneRosterTold(
       },
     ];
   });
-  const grades = lists.results.flatMap((value): ToldGrade[] => {
+  const grades = lists.results.flatMap((value): GradeFromSource[] => {
     const result = looseOf(value);
     const score = result['score'];
     const points = typeof score === 'number' ? score : text(score) === '' ? null : Number(text(score));
@@ -106,7 +107,7 @@ export function oneRosterTold(
   return { told: { people: [...people.values()], items, grades, isWhole: false }, refused, unknown };
 }
 
-const nobody = (id: string): ToldPerson => ({
+const nobody = (id: string): PersonFromSource => ({
   ...{ id, firstName: '', lastName: '', email: null, role: 'student' },
   active: false,
 });

@@ -5,12 +5,12 @@
 import { isAddress } from '../course/address.ts';
 import type { Role } from '../course/person.ts';
 import type { Instant } from '../time/instant.ts';
-import { slugOf, type Draft, type DraftItem, type DraftPerson } from '../imports/take/draft.ts';
+import { slugOf, type ImportDraft, type DraftItem, type DraftPerson } from '../imports/take/draft.ts';
 import type { Outcome } from '../imports/take/facts.ts';
 import { RefusedRow } from '../imports/read/refused.ts';
 import { kindOfTitle } from '../imports/take/oneRoster.ts';
 
-export interface ToldPerson {
+export interface PersonFromSource {
   /** As the platform knows them. */
   readonly id: string;
   readonly firstName: string;
@@ -22,7 +22,7 @@ export interface ToldPerson {
   readonly active: boolean;
 }
 
-export interface ToldItem {
+export interface ItemFromSource {
   readonly id: string;
   readonly title: string;
   readonly group?: string | null | undefined;
@@ -32,7 +32,7 @@ export interface ToldItem {
   readonly gone?: boolean | undefined;
 }
 
-export interface ToldGrade {
+export interface GradeFromSource {
   readonly id: string;
   readonly person: string;
   readonly item: string;
@@ -41,10 +41,10 @@ export interface ToldGrade {
   readonly at: Instant | null;
 }
 
-export interface Told {
-  readonly people: readonly ToldPerson[];
-  readonly items: readonly ToldItem[];
-  readonly grades: readonly ToldGrade[];
+export interface DataFromSource {
+  readonly people: readonly PersonFromSource[];
+  readonly items: readonly ItemFromSource[];
+  readonly grades: readonly GradeFromSource[];
   /** Whether `people` are all that there are: who is not among them has left. */
   readonly isWhole: boolean;
 }
@@ -70,7 +70,7 @@ export interface PeopleCounts {
   readonly gone: number;
 }
 
-export interface TakenTold {
+export interface SourceImport {
   readonly links: Links;
   readonly people: PeopleCounts;
   readonly items: PeopleCounts;
@@ -78,8 +78,8 @@ export interface TakenTold {
   readonly refused: readonly RefusedTold[];
 }
 
-export interface ToldTo {
-  readonly draft: Draft;
+export interface SourceImportTarget {
+  readonly draft: ImportDraft;
   readonly links: Links;
   /** What somebody set by hand, by the id of a person or an item and the name of the field. */
   readonly byHand: (entry: string, field: string) => boolean;
@@ -88,11 +88,11 @@ export interface ToldTo {
   readonly now: Instant;
 }
 
-type Counted = { -readonly [K in keyof PeopleCounts]: number };
-const none = (): Counted => ({ new: 0, changed: 0, same: 0, gone: 0 });
+type MutableCounts = { -readonly [K in keyof PeopleCounts]: number };
+const none = (): MutableCounts => ({ new: 0, changed: 0, same: 0, gone: 0 });
 
 /** Takes all of it into the draft; what does not fit is refused on its own. */
-export function takeTold(told: Told, to: ToldTo): TakenTold {
+export function takeTold(told: DataFromSource, to: SourceImportTarget): SourceImport {
   const { draft } = to;
   const people = new Map(to.links.people);
   const items = new Map(to.links.items);
@@ -136,7 +136,12 @@ export function takeTold(told: Told, to: ToldTo): TakenTold {
 type People = Map<string, { readonly key: string; readonly alone: boolean }>;
 
 /** `taken`: who is meant by an id already, and is nobody else's by their address. */
-function takePerson(told: ToldPerson, to: ToldTo, links: People, taken: Set<string>): Outcome | 'gone' | null {
+function takePerson(
+  told: PersonFromSource,
+  to: SourceImportTarget,
+  links: People,
+  taken: Set<string>,
+): Outcome | 'gone' | null {
   const { draft } = to;
   if (told.email !== null && !isAddress(told.email))
     throw new RefusedRow('email', 'address', `“${told.email}” is not an email address`);
@@ -177,7 +182,12 @@ function takePerson(told: ToldPerson, to: ToldTo, links: People, taken: Set<stri
   return isChanged ? 'changed' : 'same';
 }
 
-function takeItem(told: ToldItem, to: ToldTo, links: Map<string, string>, taken: Set<string>): Outcome | 'gone' | null {
+function takeItem(
+  told: ItemFromSource,
+  to: SourceImportTarget,
+  links: Map<string, string>,
+  taken: Set<string>,
+): Outcome | 'gone' | null {
   const { draft } = to;
   const linked = links.get(told.id);
   if (told.gone === true) return linked === undefined ? null : 'same';
@@ -217,7 +227,12 @@ function takeItem(told: ToldItem, to: ToldTo, links: Map<string, string>, taken:
   return 'new';
 }
 
-function takeGrade(told: ToldGrade, to: ToldTo, people: People, items: ReadonlyMap<string, string>): Outcome | null {
+function takeGrade(
+  told: GradeFromSource,
+  to: SourceImportTarget,
+  people: People,
+  items: ReadonlyMap<string, string>,
+): Outcome | null {
   const { draft } = to;
   const [person, item] = [people.get(told.person)?.key, items.get(told.item)];
   // A row that names somebody or something that is not taken is skipped.

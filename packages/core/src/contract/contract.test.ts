@@ -37,12 +37,12 @@ const ANSWERS = { schemas: { TrayAnswer: {} }, answers: { 'mail.tray': { $ref: '
 
 // OpenAPI Specification 3.1.1, 4.8: typed from memory of the specification.
 describe('as an OpenAPI document', () => {
-  interface Schema {
+  interface TestedSchema {
     readonly $ref?: string;
-    readonly properties?: Readonly<Record<string, Schema>>;
-    readonly items?: Schema;
+    readonly properties?: Readonly<Record<string, TestedSchema>>;
+    readonly items?: TestedSchema;
     readonly enum?: readonly string[];
-    readonly anyOf?: readonly Schema[];
+    readonly anyOf?: readonly TestedSchema[];
   }
   interface Operation {
     readonly operationId: string;
@@ -53,14 +53,14 @@ describe('as an OpenAPI document', () => {
       readonly required: boolean;
       readonly schema: object;
     }[];
-    readonly requestBody?: { readonly content: Readonly<Record<string, { readonly schema: Schema }>> };
+    readonly requestBody?: { readonly content: Readonly<Record<string, { readonly schema: TestedSchema }>> };
     readonly responses: Readonly<Record<string, object>>;
   }
   const document = openApi('1.2.3', ANSWERS, ['notFound', 'diskFull']) as {
     readonly openapi: string;
     readonly info: object;
     readonly servers: readonly object[];
-    readonly components: { readonly schemas: Readonly<Record<string, Schema>> };
+    readonly components: { readonly schemas: Readonly<Record<string, TestedSchema>> };
     readonly paths: Readonly<Record<string, Readonly<Record<string, Operation>>>>;
   };
   const operations = Object.entries(document.paths).flatMap(([path, of]) =>
@@ -109,7 +109,7 @@ describe('as an OpenAPI document', () => {
 
   test('says what every field of a body is', () => {
     const untold: string[] = [];
-    const look = (schema: Schema, at: string) => {
+    const look = (schema: TestedSchema, at: string) => {
       if (Object.keys(schema).length === 0) untold.push(at);
       for (const [name, of] of Object.entries(schema.properties ?? {})) look(of, `${at}.${name}`);
       if (schema.items) look(schema.items, `${at}[]`);

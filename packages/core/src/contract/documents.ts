@@ -10,7 +10,7 @@ import { limitsSchema } from '../rounds/decide/courseLimits.ts';
 import { ruleSchema } from '../rules/rule.ts';
 import { wordingSchema } from '../wording/wording.ts';
 
-type Json = Readonly<Record<string, unknown>>;
+type JsonDocument = Readonly<Record<string, unknown>>;
 
 const NAMES = ['Condition', 'Rule', 'Wording', 'Limits', 'View', 'ActivityEvent', 'ActivityGrade'] as const;
 export type DocumentName = (typeof NAMES)[number];
@@ -21,7 +21,7 @@ const place = (name: DocumentName): string => `#/components/schemas/${name}Docum
 export const documentOf = (name: DocumentName): z.ZodUnknown => z.unknown().meta({ $ref: place(name) });
 
 /** JSON Schema 2020-12 of what may be sent. */
-export const sentAs = (schema: z.ZodType): Json =>
+export const sentAs = (schema: z.ZodType): JsonDocument =>
   z.toJSONSchema(schema, { io: 'input', unrepresentable: 'any', target: 'draft-2020-12' });
 
 function schemas(): Readonly<Record<DocumentName, z.ZodType>> {
@@ -38,14 +38,14 @@ function schemas(): Readonly<Record<DocumentName, z.ZodType>> {
 }
 
 /** The schemas of all documents, by the names under which requests refer to them. */
-export function documentSchemas(): Json {
+export function documentSchemas(): JsonDocument {
   const made = schemas();
   return Object.fromEntries(
     NAMES.map((name) => {
       const { $schema: _, ...schema } = sentAs(made[name]);
       // A condition holds conditions.
       const placed = JSON.stringify(schema).replaceAll('"$ref":"#"', `"$ref":"${place(name)}"`);
-      return [`${name}Document`, JSON.parse(placed) as Json];
+      return [`${name}Document`, JSON.parse(placed) as JsonDocument];
     }),
   );
 }

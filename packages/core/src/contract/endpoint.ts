@@ -6,12 +6,14 @@ import type { z } from 'zod';
 import type { Capability } from '../access/capabilities.ts';
 
 /** What the caller must be or may do; only requests about one course name a capability. */
-export type Needs = Capability | 'signedIn' | 'administrator' | 'key' | 'open';
+export type RequiredPermission = Capability | 'signedIn' | 'administrator' | 'key' | 'open';
 
-type Name<P extends string> = P extends `${string}{${infer N}}${infer Rest}` ? N | Name<Rest> : never;
+type PathParameter<P extends string> = P extends `${string}{${infer N}}${infer Rest}` ? N | PathParameter<Rest> : never;
 /** The names in a path's braces. */
-export type PathOf<P extends string> = { readonly [N in Name<P>]: string | number };
-type NeedsOf<P extends string> = P extends `${string}{course}${string}` ? Needs : Exclude<Needs, Capability>;
+export type PathOf<P extends string> = { readonly [N in PathParameter<P>]: string | number };
+type NeedsOf<P extends string> = P extends `${string}{course}${string}`
+  ? RequiredPermission
+  : Exclude<RequiredPermission, Capability>;
 
 /** How an answer comes. */
 export type Form =
@@ -26,32 +28,32 @@ export type Form =
   /** A file to be kept. */
   | 'file';
 
-export interface Answer<A> {
+export interface AnswerForm<A> {
   readonly form: Form;
   readonly status: 200 | 201 | 204;
   /** For the type alone; there is no such value. */
   readonly of?: A;
 }
 
-export const json = <A>(): Answer<A> => ({ form: 'json', status: 200 });
-export const created = <A>(): Answer<A> => ({ form: 'json', status: 201 });
-export const lines = <A>(): Answer<A> => ({ form: 'lines', status: 200 });
-export const nothing: Answer<undefined> = { form: 'nothing', status: 204 };
-export const columns: Answer<undefined> = { form: 'columns', status: 200 };
-export const file: Answer<undefined> = { form: 'file', status: 200 };
+export const json = <A>(): AnswerForm<A> => ({ form: 'json', status: 200 });
+export const created = <A>(): AnswerForm<A> => ({ form: 'json', status: 201 });
+export const lines = <A>(): AnswerForm<A> => ({ form: 'lines', status: 200 });
+export const nothing: AnswerForm<undefined> = { form: 'nothing', status: 204 };
+export const columns: AnswerForm<undefined> = { form: 'columns', status: 200 };
+export const file: AnswerForm<undefined> = { form: 'file', status: 200 };
 
-type Schema = z.ZodType | undefined;
+type OptionalSchema = z.ZodType | undefined;
 
 export interface Endpoint<
   P extends string = string,
-  B extends Schema = Schema,
-  Q extends Schema = Schema,
+  B extends OptionalSchema = OptionalSchema,
+  Q extends OptionalSchema = OptionalSchema,
   A = unknown,
 > {
   readonly method: 'GET' | 'POST' | 'PUT' | 'DELETE';
   /** Below `/api/v1`, with names in braces. */
   readonly path: P;
-  readonly needs: Needs;
+  readonly needs: RequiredPermission;
   /** In a few words. */
   readonly says: string;
   readonly body: B;
@@ -60,27 +62,31 @@ export interface Endpoint<
   readonly upload: boolean;
   /** Asked of an archived course too, though it is no reading. */
   readonly inArchive: boolean;
-  readonly answer: Answer<A>;
+  readonly answer: AnswerForm<A>;
 }
 
-export type AnyEndpoint = Endpoint<string, Schema, Schema, unknown>;
+export type AnyEndpoint = Endpoint<string, OptionalSchema, OptionalSchema, unknown>;
 export type PathGiven<E> = E extends Endpoint<infer P, infer _B, infer _Q, infer _A> ? PathOf<P> : never;
 /** Anyone who sends it may have it for reading alone. */
-type Sendable<T> = T extends readonly (infer U)[]
-  ? readonly Sendable<U>[]
+type ReadonlyInput<T> = T extends readonly (infer U)[]
+  ? readonly ReadonlyInput<U>[]
   : T extends object
-    ? { readonly [K in keyof T]: Sendable<T[K]> }
+    ? { readonly [K in keyof T]: ReadonlyInput<T[K]> }
     : T;
 /** What is sent, before it is read. */
-export type BodyGiven<E> = E extends { readonly body: infer B extends z.ZodType } ? Sendable<z.input<B>> : undefined;
-export type QueryGiven<E> = E extends { readonly query: infer Q extends z.ZodType } ? Sendable<z.input<Q>> : undefined;
+export type BodyGiven<E> = E extends { readonly body: infer B extends z.ZodType }
+  ? ReadonlyInput<z.input<B>>
+  : undefined;
+export type QueryGiven<E> = E extends { readonly query: infer Q extends z.ZodType }
+  ? ReadonlyInput<z.input<Q>>
+  : undefined;
 /** What was read. */
 export type BodyRead<E> = E extends { readonly body: infer B extends z.ZodType } ? z.output<B> : undefined;
 export type QueryRead<E> = E extends { readonly query: infer Q extends z.ZodType } ? z.output<Q> : undefined;
-export type AnswerOf<E> = E extends { readonly answer: Answer<infer A> } ? A : never;
+export type AnswerOf<E> = E extends { readonly answer: AnswerForm<infer A> } ? A : never;
 
-interface Given<B extends Schema, Q extends Schema, A> {
-  readonly answer: Answer<A>;
+interface EndpointParts<B extends OptionalSchema, Q extends OptionalSchema, A> {
+  readonly answer: AnswerForm<A>;
   readonly body?: B;
   readonly query?: Q;
   readonly upload?: boolean;
@@ -89,11 +95,11 @@ interface Given<B extends Schema, Q extends Schema, A> {
 
 const of =
   (method: Endpoint['method']) =>
-  <const P extends string, A, B extends Schema = undefined, Q extends Schema = undefined>(
+  <const P extends string, A, B extends OptionalSchema = undefined, Q extends OptionalSchema = undefined>(
     path: P,
     needs: NeedsOf<P>,
     says: string,
-    given: Given<B, Q, A>,
+    given: EndpointParts<B, Q, A>,
   ): Endpoint<P, B, Q, A> => ({
     ...{
       method,

@@ -6,12 +6,12 @@ export {
   type AnyEndpoint,
   type BodyGiven,
   type BodyRead,
-  type Needs,
+  type RequiredPermission,
   type PathGiven,
   type QueryGiven,
 } from './endpoint.ts';
 export { decisionsSchema, MOST_EVENTS } from './intake.ts';
 export { MOST_SHEET_ROWS, type LogQuery, type WriteToRead } from './mail.ts';
-export { API_BASE, openApi, type Answers } from './openapi.ts';
-export type { Tried } from './rounds.ts';
-export { SENT, type Answering, type Asked, type Serve } from './serve.ts';
+export { API_BASE, openApi, type AnswerSchemas } from './openapi.ts';
+export type { TriedRule } from './rounds.ts';
+export { SENT, type HandlerAnswer, type RequestArguments, type Serve } from './serve.ts';

@@ -7,17 +7,17 @@ import type { AnyEndpoint } from './endpoint.ts';
 /** Everything is served below it. */
 export const API_BASE = '/api/v1';
 
-type Json = Readonly<Record<string, unknown>>;
+type JsonSchema = Readonly<Record<string, unknown>>;
 
 /** What requests answer, as JSON Schema: by module and name, and the types of their own that these refer to. */
-export interface Answers {
-  readonly schemas: Json;
-  readonly answers: Readonly<Record<string, Json>>;
+export interface AnswerSchemas {
+  readonly schemas: JsonSchema;
+  readonly answers: Readonly<Record<string, JsonSchema>>;
 }
 
 /** `version` is the application's, `codes` those of the problems that it tells. */
-export function openApi(version: string, { schemas, answers }: Answers, codes: readonly string[]): Json {
-  const paths: Record<string, Record<string, Json>> = {};
+export function openApi(version: string, { schemas, answers }: AnswerSchemas, codes: readonly string[]): JsonSchema {
+  const paths: Record<string, Record<string, JsonSchema>> = {};
   for (const { module, name, endpoint } of endpoints) {
     const path = `${API_BASE}${endpoint.path}`;
     paths[path] = {
@@ -54,7 +54,7 @@ export function openApi(version: string, { schemas, answers }: Answers, codes: r
   };
 }
 
-function operationOf(operationId: string, module: string, endpoint: AnyEndpoint, answer: Json): Json {
+function operationOf(operationId: string, module: string, endpoint: AnyEndpoint, answer: JsonSchema): JsonSchema {
   const { needs, says, body, query, upload } = endpoint;
   const security = securityOf(needs);
   const content = upload
@@ -77,7 +77,7 @@ function operationOf(operationId: string, module: string, endpoint: AnyEndpoint,
 }
 
 /** A course’s own requests are open to its tokens as well as to anyone who is signed in. */
-function securityOf(needs: AnyEndpoint['needs']): Json[] {
+function securityOf(needs: AnyEndpoint['needs']): JsonSchema[] {
   if (needs === 'open') return [];
   if (needs === 'key') return [{ key: [] }];
   return CAPABILITIES.some((c) => c === needs) ? [{ session: [] }, { key: [] }] : [{ session: [] }];
@@ -98,21 +98,21 @@ const TEXT_NAMES = new Set([
   'session',
 ]);
 
-const pathParameters = (path: string): Json[] =>
+const pathParameters = (path: string): JsonSchema[] =>
   [...path.matchAll(/\{(\w+)\}/g)].map(([, name]) => ({
     ...{ name, in: 'path', required: true },
     schema: TEXT_NAMES.has(name!) ? { type: 'string' } : { type: 'integer', minimum: 1 },
   }));
 
-function queryParameters(schema: Json): Json[] {
-  const { properties = {}, required = [] } = schema as { properties?: Record<string, Json>; required?: string[] };
+function queryParameters(schema: JsonSchema): JsonSchema[] {
+  const { properties = {}, required = [] } = schema as { properties?: Record<string, JsonSchema>; required?: string[] };
   return Object.entries(properties).map(([name, of]) => ({
     ...{ name, in: 'query', required: required.includes(name), schema: of },
   }));
 }
 
 /** A line of JSON, where it comes in lines, is a share of what is done, or at last the answer. */
-function answerOf({ answer }: AnyEndpoint, of: Json): Json {
+function answerOf({ answer }: AnyEndpoint, of: JsonSchema): JsonSchema {
   const type = {
     json: 'application/json',
     lines: 'application/x-ndjson',
@@ -127,7 +127,7 @@ function answerOf({ answer }: AnyEndpoint, of: Json): Json {
 }
 
 /** The statements resource of the Experience API, which answers as its own standard says. */
-const statements = (operationId: string, summary: string, answer: string): Json => ({
+const statements = (operationId: string, summary: string, answer: string): JsonSchema => ({
   ...{ operationId, summary, tags: ['xapi'], 'x-needs': 'key', security: [{ key: [] }, { basic: [] }] },
   parameters: [
     ...pathParameters('{course}'),
@@ -136,7 +136,7 @@ const statements = (operationId: string, summary: string, answer: string): Json 
   responses: { [answer]: { description: 'As the standard says' }, default: { description: 'Why not, as a sentence' } },
 });
 /** Resources that answer as their own standards say. */
-const OTHERS: Readonly<Record<string, Record<string, Json>>> = {
+const OTHERS: Readonly<Record<string, Record<string, JsonSchema>>> = {
   '/xapi/{course}/about': {
     get: {
       ...{ operationId: 'xapi.about', summary: 'Which versions are spoken', tags: ['xapi'] },
@@ -159,7 +159,7 @@ const OTHERS: Readonly<Record<string, Record<string, Json>>> = {
 };
 
 /** RFC 9457, with a problem a field. */
-const problemOf = (codes: readonly string[]): Json => ({
+const problemOf = (codes: readonly string[]): JsonSchema => ({
   type: 'object',
   required: ['type', 'title', 'status', 'code', 'problems'],
   properties: {
@@ -177,7 +177,7 @@ const problemOf = (codes: readonly string[]): Json => ({
   },
 });
 
-const refusal = (description: string): Json => ({
+const refusal = (description: string): JsonSchema => ({
   description,
   content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/ProblemDetails' } } },
 });
@@ -185,7 +185,7 @@ const refusal = (description: string): Json => ({
 const OTHER_REFUSAL = refusal('Why not');
 
 /** What the door refuses, by what a request asks for and needs; the code of the problem says which refusal it was. */
-function refusalsOf({ needs, body, query, upload, method, path }: AnyEndpoint): Json {
+function refusalsOf({ needs, body, query, upload, method, path }: AnyEndpoint): JsonSchema {
   const changes = method !== 'GET';
   const isOfCourse = CAPABILITIES.some((c) => c === needs);
   return {

@@ -45,7 +45,7 @@ const triedSchema = z.strictObject({
   /** In place of the course's message budget; null for none. */
   budget: courseSettingsSchema.shape.budget.optional(),
 });
-export type Tried = z.output<typeof triedSchema>;
+export type TriedRule = z.output<typeof triedSchema>;
 
 export const rounds = {
   replay: post('/courses/{course}/replay', 'course.read', 'What rules would have done over the term', {

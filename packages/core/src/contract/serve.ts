@@ -2,13 +2,13 @@
 import type { AnswerOf, AnyEndpoint, BodyRead, PathGiven, QueryRead } from './endpoint.ts';
 
 /** The answer was written to the line already. */
-export interface Sent {
+export interface AlreadySent {
   readonly isSent: true;
 }
-export const SENT: Sent = { isSent: true };
+export const SENT: AlreadySent = { isSent: true };
 
 /** What was asked, read by the contract's own schemas. */
-export interface Asked<E> {
+export interface RequestArguments<E> {
   /** The names in the path. */
   readonly path: { readonly [N in keyof PathGiven<E>]: string };
   readonly body: BodyRead<E>;
@@ -17,6 +17,9 @@ export interface Asked<E> {
   readonly account: number;
 }
 
-type Said<E> = AnswerOf<E> | Sent | (undefined extends AnswerOf<E> ? void : never);
-export type Answering<E> = Said<E> | Promise<Said<E>>;
-export type Serve = <E extends AnyEndpoint>(endpoint: E, answer: (asked: Asked<E>) => Answering<E>) => void;
+type HandlerResult<E> = AnswerOf<E> | AlreadySent | (undefined extends AnswerOf<E> ? void : never);
+export type HandlerAnswer<E> = HandlerResult<E> | Promise<HandlerResult<E>>;
+export type Serve = <E extends AnyEndpoint>(
+  endpoint: E,
+  answer: (asked: RequestArguments<E>) => HandlerAnswer<E>,
+) => void;

@@ -6,7 +6,7 @@ import type { Course, CourseFile, CourseParts } from './course.ts';
 import { fullName, type Person } from './person.ts';
 import type { Item } from './item.ts';
 import { dayWords, instantWords, listWords, plural } from '../time/words.ts';
-import { runWhole, type InParts } from '../time/inParts.ts';
+import { runWhole, type WorkInParts } from '../time/inParts.ts';
 import type { Instant } from '../time/instant.ts';
 
 export type CourseDetails = Omit<CourseFile, 'url'> & { readonly url: string | null };
@@ -76,7 +76,7 @@ const A_PART = 200;
 function* entries<T extends { readonly id: string }>(
   before: readonly T[],
   after: readonly T[],
-): InParts<EntryChange<T>[]> {
+): WorkInParts<EntryChange<T>[]> {
   const old = new Map(before.map((e) => [e.id, e]));
   const kept = new Set<string>();
   const changes: EntryChange<T>[] = [];
@@ -90,7 +90,7 @@ function* entries<T extends { readonly id: string }>(
   return changes;
 }
 
-export function* diffCoursesInParts(before: CourseParts, after: CourseParts): InParts<CourseChanges> {
+export function* diffCoursesInParts(before: CourseParts, after: CourseParts): WorkInParts<CourseChanges> {
   const [old, now] = [detailsOf(before), detailsOf(after)];
   const order = { before: before.items.map((i) => i.id), after: after.items.map((i) => i.id) };
   const items = yield* entries(before.items, after.items);
@@ -154,32 +154,35 @@ const only = (fields: Fields, names: readonly string[]): Fields =>
   Object.fromEntries(names.map((name) => [name, fields[name] ?? null]));
 
 /** The fields that later files repeat, by the id of the entry. An entry with no such field is still named by a later file. */
-export type SaidLater = ReadonlyMap<string, ReadonlySet<string>>;
+export type FieldsRepeatedLater = ReadonlyMap<string, ReadonlySet<string>>;
 
 /** What of a change stays when it is undone, as a later file says the same: as a change from what was before. */
-export type KeptEntries = Pick<CourseChanges, 'people' | 'items'>;
+export type EntriesToKeep = Pick<CourseChanges, 'people' | 'items'>;
 
 export interface UndoneCourse {
   readonly course: CourseParts;
   /** Why that cannot be had: whatever changed the same fields later. */
   readonly against: readonly string[];
-  readonly kept: KeptEntries;
+  readonly kept: EntriesToKeep;
 }
 
-const NOTHING_SAID: SaidLater = new Map();
+const NOTHING_SAID: FieldsRepeatedLater = new Map();
 
 /** The course without a change, but for what later files say as well. */
 export function undoneCourse(
   now: CourseParts,
   changes: CourseChanges,
-  said: { readonly people: SaidLater; readonly items: SaidLater } = { people: NOTHING_SAID, items: NOTHING_SAID },
+  said: { readonly people: FieldsRepeatedLater; readonly items: FieldsRepeatedLater } = {
+    people: NOTHING_SAID,
+    items: NOTHING_SAID,
+  },
 ): UndoneCourse {
   const against: string[] = [];
   const undo = <T extends { readonly id: string }>(
     list: readonly T[],
     changed: readonly EntryChange<T>[],
     nameOf: (e: T) => string,
-    saidLater: SaidLater,
+    saidLater: FieldsRepeatedLater,
     kept: EntryChange<T>[],
   ): T[] => {
     const byId = new Map(list.map((e) => [e.id, e]));
@@ -233,7 +236,7 @@ export function undoneCourse(
 }
 
 /** A later change that also made what was kept of an earlier one. */
-export function withKept(changes: CourseChanges, kept: KeptEntries): CourseChanges {
+export function withKept(changes: CourseChanges, kept: EntriesToKeep): CourseChanges {
   const join = <T extends object>(own: readonly EntryChange<T>[], added: readonly EntryChange<T>[]) => {
     const byId = new Map(own.map((c) => [c.id, c]));
     for (const { id, before, after } of added) {

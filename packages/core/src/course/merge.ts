@@ -8,7 +8,7 @@ export interface Collision {
   readonly theirs: unknown;
 }
 
-export interface Merged<T> {
+export interface MergedSet<T> {
   readonly set: T;
   readonly collisions: readonly Collision[];
 }
@@ -31,7 +31,7 @@ export function mergedSet<T extends object>(
   set: T,
   was: Partial<T> | undefined,
   seen: Partial<T> = {},
-): Merged<T> {
+): MergedSet<T> {
   const collisions: Collision[] = [];
   const merged = Object.fromEntries(
     Object.entries(set).map(([field, mine]) => {

@@ -3,4 +3,4 @@ import type { Instant } from '../time/instant.ts';
 
 export const SOURCES = ['activity', 'grades', 'attendance', 'roster'] as const;
 export type SourceName = (typeof SOURCES)[number];
-export type SourcesHeard = Readonly<Partial<Record<SourceName, Instant>>>;
+export type SourceTimes = Readonly<Partial<Record<SourceName, Instant>>>;

@@ -1,6 +1,6 @@
 /** Files that the server makes in the background, as it tells of them. */
 export const EXPORT_WHAT = ['log', 'withheld', 'course'] as const;
-export type ExportWhat = (typeof EXPORT_WHAT)[number];
+export type ExportSubject = (typeof EXPORT_WHAT)[number];
 
 /** `csv` and `xlsx` are tables, `jsonl`, `mbox` and `eml` the full messages; `scenario` and `madeUp` a whole course. */
 export const EXPORT_FORMATS = ['csv', 'csvBom', 'xlsx', 'jsonl', 'mbox', 'eml', 'scenario', 'madeUp'] as const;

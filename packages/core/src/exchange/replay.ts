@@ -2,14 +2,14 @@
 import type { LeafEvidence } from '../conditions/evidence.ts';
 import type { CameLine } from '../outcomes/cameOfIt.ts';
 import type { Hindsight } from '../outcomes/hindsight.ts';
-import type { Replayed } from '../outcomes/replayed.ts';
+import type { ReplayResult } from '../outcomes/replayed.ts';
 import type { Noise } from '../rounds/advice/noise.ts';
 import type { ByGroup } from '../outcomes/byGroup.ts';
 import type { Signs } from '../outcomes/signs/signs.ts';
 import type { Instant } from '../time/instant.ts';
 import type { WordingPurpose } from '../wording/wording.ts';
 
-export interface ReplayAnswer extends Replayed {
+export interface ReplayAnswer extends ReplayResult {
   readonly until: Instant;
 }
 
@@ -74,7 +74,7 @@ export interface CameOfItAnswer {
 }
 
 /** The coming rounds, as they would go in one case. */
-export interface AheadCase extends Replayed {
+export interface AheadCase extends ReplayResult {
   /** Of the first seven days. */
   readonly noise: Noise;
 }

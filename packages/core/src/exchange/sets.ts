@@ -2,7 +2,7 @@
 import type { ItemMatch } from '../carry/match.ts';
 import type { CarryProblem } from '../carry/rules.ts';
 import type { RuleStatus } from '../rules/rule.ts';
-import type { PartState, Pick } from '../sets/threeWays.ts';
+import type { PartState, PartSide } from '../sets/threeWays.ts';
 
 export const SET_KINDS = ['rule', 'wording'] as const;
 export type SetKind = (typeof SET_KINDS)[number];
@@ -27,7 +27,7 @@ export interface SetLine {
   readonly title: string;
   readonly state: PartState;
   /** What it would be, as far as anybody has chosen. */
-  readonly pick: Pick | null;
+  readonly pick: PartSide | null;
   /** A text with merge fields: shown with their titles. */
   readonly isText: boolean;
   readonly origin: string;

@@ -205,7 +205,7 @@ export type MissedChoice = (typeof MISSED_CHOICES)[number];
 
 /** How far the demo's clock is moved on. */
 export const ADVANCES = ['hour', 'day', 'nextRound'] as const;
-export type Advance = (typeof ADVANCES)[number];
+export type AdvanceStep = (typeof ADVANCES)[number];
 
 export interface ClockAnswer {
   readonly now: Instant;

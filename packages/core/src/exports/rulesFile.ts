@@ -6,7 +6,7 @@ import { z } from 'zod';
 import { BOUNDS } from '../course/bounds.ts';
 import { makeCourse, type Course } from '../course/course.ts';
 import { entryIdSchema, lineSchema, listSchema } from '../course/entry.ts';
-import { joinPath, problemsOfIssues, type Parsed, type Problem } from '../problem/problem.ts';
+import { joinPath, problemsOfIssues, type ParseResult, type Problem } from '../problem/problem.ts';
 import { ruleDocument } from '../rules/document.ts';
 import { parseRule, type Rule } from '../rules/rule.ts';
 import { scenarioItemSchema, scenarioSchema } from '../scenario/format.ts';
@@ -74,7 +74,7 @@ const fileSchema = z.strictObject({
 });
 
 /** Reads such a file, or says everything that does not fit, each at its own path. */
-export function parseRulesFile(json: unknown): Parsed<DecidedFile> {
+export function parseRulesFile(json: unknown): ParseResult<DecidedFile> {
   const parsed = fileSchema.safeParse(json);
   const problems: Problem[] = parsed.success ? [] : problemsOfIssues(parsed.error.issues);
   const drafts = (json as { rules?: unknown } | null)?.rules;
@@ -106,7 +106,7 @@ export function parseRulesFile(json: unknown): Parsed<DecidedFile> {
   };
 }
 
-function sameIds(list: string, rules: readonly Parsed<Rule>[]): Problem[] {
+function sameIds(list: string, rules: readonly ParseResult<Rule>[]): Problem[] {
   const seen = new Set<string>();
   return rules.flatMap((r, i): Problem[] => {
     if (!r.ok || !seen.has(r.value.id)) {
@@ -118,7 +118,7 @@ function sameIds(list: string, rules: readonly Parsed<Rule>[]): Problem[] {
 }
 
 /** A rule says what is in the file. */
-function missingWordings(wordings: readonly { readonly id: string }[], rules: readonly Parsed<Rule>[]): Problem[] {
+function missingWordings(wordings: readonly { readonly id: string }[], rules: readonly ParseResult<Rule>[]): Problem[] {
   const there = new Set(wordings.map((w) => w.id));
   return rules.flatMap((r, i) =>
     r.ok

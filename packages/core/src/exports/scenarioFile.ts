@@ -68,7 +68,7 @@ export function disguised(whole: WholeCourse): WholeCourse {
     rules.flatMap((r) => namesOfCondition(r.when, '').flatMap((n) => (n.kind === 'column' ? [n.name] : []))),
   );
   const idOf = (id: string) => ids.get(id) ?? id;
-  const addresses = new OneForOne((n) => `reader${n}@made-up.example`);
+  const addresses = new ConsistentAliases((n) => `reader${n}@made-up.example`);
   const people = course.people.map((p, i): Person => ({
     ...p,
     id: idOf(p.id),
@@ -95,7 +95,7 @@ export function disguised(whole: WholeCourse): WholeCourse {
   }));
   const to = (spec: RecipientSpec): RecipientSpec =>
     spec.startsWith('address:') ? `address:${addresses.of(spec.slice(8).toLowerCase())}` : spec;
-  const wordings = new OneForOne((n) => `wording-${n}`);
+  const wordings = new ConsistentAliases((n) => `wording-${n}`);
   return {
     course: withPeople(course, people, items),
     rules: rules.map((rule) => ({
@@ -117,7 +117,7 @@ const withPeople = (course: Course, people: Course['people'], items: Course['ite
 });
 
 /** A made-up word for each word, the same for the same. */
-class OneForOne {
+class ConsistentAliases {
   private readonly known = new Map<string, string>();
   private readonly make: (n: number) => string;
 

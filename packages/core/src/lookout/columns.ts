@@ -4,7 +4,7 @@ import { leafSchemas } from '../conditions/condition.ts';
 import type { Course } from '../course/course.ts';
 import { callKey } from '../measures/values/callKey.ts';
 import { CATALOGUE } from '../measures/catalogue/catalogue.ts';
-import type { MeasureCall, Unit } from '../measures/values/measure.ts';
+import type { MeasureCall, MeasureUnit } from '../measures/values/measure.ts';
 
 export const LOG_COLUMNS = ['lastNudge', 'nudgesThisTerm', 'replied', 'cameBack', 'heldBack'] as const;
 export type LogColumn = (typeof LOG_COLUMNS)[number];
@@ -30,7 +30,7 @@ export function columnKey(column: LookoutColumn): string {
 
 interface LogColumnWords {
   readonly title: string;
-  readonly unit: Unit;
+  readonly unit: MeasureUnit;
   /** After "students who …". */
   readonly about: string;
 }
@@ -43,7 +43,7 @@ export const LOG_COLUMN_WORDS: Readonly<Record<LogColumn, LogColumnWords>> = {
   heldBack: { title: 'Times held back', unit: 'count', about: 'were held back by a limit' },
 };
 
-export function unitOf(column: LookoutColumn): Unit {
+export function unitOf(column: LookoutColumn): MeasureUnit {
   if (column.kind === 'rule') return 'days';
   return column.kind === 'log' ? LOG_COLUMN_WORDS[column.log].unit : CATALOGUE[column.call.measure].unit;
 }

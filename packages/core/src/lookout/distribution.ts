@@ -1,5 +1,5 @@
 /** The small distribution over a column: how many students have which value, and how many of them are shown. */
-import type { Unit } from '../measures/values/measure.ts';
+import type { MeasureUnit } from '../measures/values/measure.ts';
 import type { Value } from '../measures/values/value.ts';
 
 export type Distribution =
@@ -40,7 +40,7 @@ function stepFor(span: number, whole: boolean): number {
   return whole ? Math.max(1, Math.ceil(step)) : step;
 }
 
-export function distributionOf(values: readonly Value[], unit: Unit): Distribution {
+export function distributionOf(values: readonly Value[], unit: MeasureUnit): Distribution {
   const unknown = values.filter((v) => v === null).length;
   const numbers = values.filter((v) => typeof v === 'number');
   const texts = values.filter((v) => typeof v === 'string');
@@ -68,7 +68,7 @@ export function distributionOf(values: readonly Value[], unit: Unit): Distributi
 
 const tidy = (n: number): number => Math.round(n * 1e9) / 1e9;
 
-function choicesOf(values: readonly Value[], unit: Unit, unknown: number): Distribution {
+function choicesOf(values: readonly Value[], unit: MeasureUnit, unknown: number): Distribution {
   const found = new Map<string | number | boolean, number>(
     unit === 'yesNo' ? [[false, 0] as const, [true, 0] as const] : [],
   );

@@ -29,7 +29,7 @@ export interface GradebookCell {
   readonly awaitsGrade: boolean;
 }
 
-interface About {
+interface GradebookScope {
   readonly at: Instant;
   /** Ids of people and of items, in the order of rows and columns. */
   readonly students: readonly string[];
@@ -45,7 +45,7 @@ export const inGradebook = (item: Item): boolean => item.points !== null || item
 const NEVER = -1;
 
 export class Gradebook {
-  readonly about: About;
+  readonly about: GradebookScope;
   private readonly states: Uint8Array;
   /** NaN while ungraded. */
   private readonly points: Float64Array;
@@ -60,7 +60,7 @@ export class Gradebook {
   private readonly groupGrades: Float64Array;
   private readonly summaries: ItemSummary[] = [];
 
-  private constructor(about: About, columns: readonly (Uint8Array | Float64Array | Int32Array)[]) {
+  private constructor(about: GradebookScope, columns: readonly (Uint8Array | Float64Array | Int32Array)[]) {
     this.about = about;
     const [states, points, done, graded, due, possible, courseGrades, groupGrades] = columns;
     this.states = states as Uint8Array;
@@ -134,7 +134,7 @@ export class Gradebook {
   /** Null for bytes that are no gradebook. */
   static unpack(bytes: Uint8Array): Gradebook | null {
     const found = unpack(bytes);
-    return found?.columns.length === 8 ? new Gradebook(found.about as About, found.columns) : null;
+    return found?.columns.length === 8 ? new Gradebook(found.about as GradebookScope, found.columns) : null;
   }
 
   private instant(minutes: number): Instant | null {

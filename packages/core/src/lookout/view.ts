@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { parseCondition, leavesOf, type Condition } from '../conditions/condition.ts';
 import type { Course } from '../course/course.ts';
 import type { MeasureCall } from '../measures/values/measure.ts';
-import { problemsOfIssues, type Parsed } from '../problem/problem.ts';
+import { problemsOfIssues, type ParseResult } from '../problem/problem.ts';
 import {
   LOG_COLUMNS,
   logColumnOf,
@@ -57,7 +57,7 @@ export const viewSchema = z.strictObject({
 });
 
 /** Reads a view and reports every problem. */
-export function parseView(draft: unknown): Parsed<LookoutView> {
+export function parseView(draft: unknown): ParseResult<LookoutView> {
   const parsed = viewSchema.safeParse(draft);
   if (!parsed.success) return { ok: false, problems: problemsOfIssues(parsed.error.issues, '') };
   const { when: draftWhen, ...rest } = parsed.data;

@@ -9,7 +9,7 @@ import {
   type DeliveryOutcome,
   type SmtpPhase,
 } from './delivery.ts';
-import { silenceOf, unansweredAfter, type HandedOver } from './silence.ts';
+import { silenceOf, unansweredAfter, type HandOverResult } from './silence.ts';
 import {
   canMove,
   isPending,
@@ -59,9 +59,13 @@ describe('a mail server that says nothing of its kind', () => {
   const none = classify({ phase: 'recipient', response: 'hello?' });
   const refused = classify({ phase: 'recipient', responseCode: 550, response: 'no' });
 
-  const of = (course: number, domain: string, outcome: DeliveryOutcome): HandedOver => ({ course, domain, outcome });
-  const after = (...all: HandedOver[]) =>
-    all.reduce<readonly HandedOver[]>((before, one) => unansweredAfter(before, one), []);
+  const of = (course: number, domain: string, outcome: DeliveryOutcome): HandOverResult => ({
+    course,
+    domain,
+    outcome,
+  });
+  const after = (...all: HandOverResult[]) =>
+    all.reduce<readonly HandOverResult[]>((before, one) => unansweredAfter(before, one), []);
 
   test('is in no state to take mail after three messages in a row of several courses or to several domains', () => {
     expect([none.kind, classify({ phase: 'text', response: 'what' }).kind]).toEqual(['transient', 'unknown']);

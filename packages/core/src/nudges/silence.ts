@@ -2,7 +2,7 @@
 import type { DeliveryOutcome } from './delivery.ts';
 
 /** A message that was handed over, or was to be. */
-export interface HandedOver {
+export interface HandOverResult {
   readonly course: number;
   /** The recipient's. */
   readonly domain: string;
@@ -13,7 +13,7 @@ export interface HandedOver {
 const TELLING = 3;
 
 /** Those in a row without an answer, after this one. */
-export function unansweredAfter(before: readonly HandedOver[], one: HandedOver): readonly HandedOver[] {
+export function unansweredAfter(before: readonly HandOverResult[], one: HandOverResult): readonly HandOverResult[] {
   const { outcome } = one;
   if ('mute' in outcome && outcome.mute) return [...before, one];
   return outcome.kind === 'unavailable' ? before : [];
@@ -23,9 +23,9 @@ export function unansweredAfter(before: readonly HandedOver[], one: HandedOver):
  * `server`: the server takes no mail, as it is silent to several courses or domains, or closes the line each time.
  * `ask`: it is silent to one course and one domain, which may be theirs: whether it answers anything tells.
  */
-export function silenceOf(inARow: readonly HandedOver[]): 'none' | 'ask' | 'server' {
+export function silenceOf(inARow: readonly HandOverResult[]): 'none' | 'ask' | 'server' {
   if (inARow.length < TELLING) return 'none';
-  const isOne = (of: (one: HandedOver) => unknown) => new Set(inARow.map(of)).size === 1;
+  const isOne = (of: (one: HandOverResult) => unknown) => new Set(inARow.map(of)).size === 1;
   const closes = inARow.every(({ outcome }) => 'dropped' in outcome && outcome.dropped === true);
   return closes || !isOne((m) => m.course) || !isOne((m) => m.domain) ? 'server' : 'ask';
 }

@@ -38,8 +38,8 @@ export const MOST_GROUPS = 12;
 /** Groups of fewer are put together, where people read them. */
 const SMALLER_THAN = 5;
 
-type Person = Course['people'][number];
-const textOf = (by: GroupBy, { section, fields }: Person): string | null => {
+type CoursePerson = Course['people'][number];
+const textOf = (by: GroupBy, { section, fields }: CoursePerson): string | null => {
   const said = by.of === 'section' ? section : Object.hasOwn(fields, by.name) ? fields[by.name] : null;
   const text = said == null ? '' : String(said).trim();
   return text === '' ? null : text;
@@ -60,7 +60,7 @@ export function mayGroupBy(course: Course, by: GroupBy): boolean {
 const BLANK = '';
 
 /** A group with those who are in it. */
-interface Grouped<T> {
+interface GroupMembers<T> {
   /** Null for a blank, and for those that were too small. */
   readonly group: string | null;
   readonly isSmaller: boolean;
@@ -68,7 +68,7 @@ interface Grouped<T> {
 }
 
 /** Texts in their order without regard to case, blank last. `together`: groups of fewer than five stand as one. */
-function inGroups<T>(all: readonly T[], nameOf: (one: T) => string | null, together: boolean): Grouped<T>[] {
+function inGroups<T>(all: readonly T[], nameOf: (one: T) => string | null, together: boolean): GroupMembers<T>[] {
   const members = grouped(all, (one) => nameOf(one) ?? BLANK);
   const folded = (text: string) => text.toLowerCase();
   const names = [...members.keys()].sort((a, b) => {
@@ -84,7 +84,7 @@ function inGroups<T>(all: readonly T[], nameOf: (one: T) => string | null, toget
 }
 
 /** Active students by group; those of fewer than five together. */
-export const studentGroups = (course: Course, by: GroupBy): readonly Grouped<Person>[] =>
+export const studentGroups = (course: Course, by: GroupBy): readonly GroupMembers<CoursePerson>[] =>
   inGroups(course.people.filter(isActiveStudent), (p) => textOf(by, p), true);
 
 /** `together`: groups of fewer than five stand as one. */

@@ -7,13 +7,13 @@ import {
   type Comparison,
   type ReturnClock,
   type TimeToReturn,
-  type WhatIsKnown,
+  type ReturnObservations,
   type WithheldSpell,
 } from './timeToReturn.ts';
 
 /** What nudges may be told apart by. */
 export const CAME_BY = ['rule', 'step', 'wording', 'text'] as const;
-export type CameBy = (typeof CAME_BY)[number];
+export type ReturnAct = (typeof CAME_BY)[number];
 
 /** One nudge that reached its student, and what came of it. */
 export interface SentOutcome extends SentText {
@@ -41,8 +41,8 @@ export interface CameLine {
 /** A line for each, in the order in which the first nudges of each went; steps and texts stand together, in theirs. */
 export function cameOfIt(
   sent: readonly SentOutcome[],
-  by: CameBy,
-  known: WhatIsKnown,
+  by: ReturnAct,
+  known: ReturnObservations,
   withheld: ReadonlyMap<string, readonly WithheldSpell[]>,
 ): CameLine[] {
   const groups = new Map<string, SentOutcome[]>();
@@ -76,7 +76,7 @@ export function cameOfIt(
   });
 }
 
-const sharedOf = (s: SentOutcome, by: CameBy): Pick<CameLine, 'rule' | 'step' | 'wording' | 'text'> => ({
+const sharedOf = (s: SentOutcome, by: ReturnAct): Pick<CameLine, 'rule' | 'step' | 'wording' | 'text'> => ({
   rule: by === 'rule' || by === 'step' ? s.rule : null,
   step: by === 'step' ? s.step : null,
   wording: by === 'wording' || by === 'text' ? s.wording : null,

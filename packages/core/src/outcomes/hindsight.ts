@@ -5,7 +5,7 @@ import { storyStart } from '../course/course.ts';
 import { daysBetween } from '../measures/catalogue/days.ts';
 import type { Facts } from '../measures/facts/facts.ts';
 import { inAudience } from '../rounds/decide/decide.ts';
-import type { InParts } from '../time/inParts.ts';
+import type { WorkInParts } from '../time/inParts.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
 import { roundInstants } from '../time/rhythm.ts';
@@ -64,7 +64,7 @@ export function* hindsightInParts(
   outcome: Condition,
   facts: Facts,
   { at, from, until }: HindsightSpan,
-): InParts<Hindsight> {
+): WorkInParts<Hindsight> {
   const { course } = facts;
   const rounds = roundInstants(rule.rhythm, course.calendar, from, Math.min(until ?? at, at));
   const ofRule = sidesOf(facts, rule.when);

@@ -1,18 +1,18 @@
 import { describe, expect, test } from '@jest/globals';
 import type { Condition } from '../conditions/condition.ts';
-import { at, factsOf, item, type Story } from '../testing/build.ts';
+import { at, factsOf, item, type StorySpec } from '../testing/build.ts';
 import { actAfter, canReturn, isReturn } from './returned.ts';
 
 const away: Condition = { measure: 'daysSinceVisit', is: '>=', value: 5 };
 const sent = at('2026-09-07T09:30');
-const returned = (story: Story, when: Condition, from = sent) => {
+const returned = (story: StorySpec, when: Condition, from = sent) => {
   const facts = factsOf(story);
   const act = actAfter(facts, 0, when, from);
   return act && isReturn(act, from, facts.course.calendar) ? act.at : null;
 };
 
 describe('[R13] a return is the student’s own act, within two weeks, that ends what the rule found', () => {
-  const visits = (...days: string[]): Story => ({
+  const visits = (...days: string[]): StorySpec => ({
     events: ['2026-09-01T14:03', ...days].map((d) => ['p1', 'visit', d]),
   });
 
@@ -26,7 +26,7 @@ describe('[R13] a return is the student’s own act, within two weeks, that ends
   });
 
   test('[H1] what a list says of the last visit ends an absence at its instant', () => {
-    const story = (kind: 'lastVisit' | 'lastSignIn'): Story => ({
+    const story = (kind: 'lastVisit' | 'lastSignIn'): StorySpec => ({
       events: [
         ['p1', 'lastVisit', '2026-09-01T14:03'],
         ['p1', kind, '2026-09-10T14:03'],
@@ -39,7 +39,7 @@ describe('[R13] a return is the student’s own act, within two weeks, that ends
   });
 
   test('a sign-in does not end an absence from the course', () => {
-    const story: Story = {
+    const story: StorySpec = {
       events: [
         ['p1', 'visit', '2026-09-01T14:03'],
         ['p1', 'signIn', '2026-09-08T10:00'],
@@ -49,7 +49,7 @@ describe('[R13] a return is the student’s own act, within two weeks, that ends
   });
 
   test('handing in ends something missing, opening ends an unopened page, also under “none”', () => {
-    const story: Story = {
+    const story: StorySpec = {
       items: [item('lab', { kind: 'assignment', dueAt: at('2026-09-06T23:59') }), item('page', { kind: 'page' })],
       events: [
         ['p1', 'submit', '2026-09-09T10:00', 'lab'],
@@ -64,7 +64,7 @@ describe('[R13] a return is the student’s own act, within two weeks, that ends
   });
 
   test('what ends by the clock alone is no return', () => {
-    const story: Story = { items: [item('lab', { kind: 'assignment', dueAt: at('2026-09-08T23:59') })] };
+    const story: StorySpec = { items: [item('lab', { kind: 'assignment', dueAt: at('2026-09-08T23:59') })] };
     expect(returned(story, { measure: 'dueSoon', hours: 72, is: '>=', value: 1 })).toBeNull();
   });
 

@@ -4,7 +4,7 @@ import type { Facts } from '../measures/facts/facts.ts';
 import { inAudience } from '../rounds/decide/decide.ts';
 import type { Decision } from '../rounds/decide/decision.ts';
 import { replayInParts, type ReplaySpan } from '../rounds/whatIf/replay.ts';
-import { type InParts } from '../time/inParts.ts';
+import { type WorkInParts } from '../time/inParts.ts';
 import { spellsUpTo } from '../rounds/decide/standing.ts';
 import { isAlert, type Rule } from '../rules/rule.ts';
 import { dateOf, type CourseCalendar } from '../time/calendar.ts';
@@ -42,7 +42,7 @@ export interface ReplayedDay {
   readonly alerts: number;
 }
 
-export interface Replayed {
+export interface ReplayResult {
   /** Students of the audience of any of the rules. */
   readonly audience: number;
   /** Days with a round, in order. */
@@ -69,7 +69,7 @@ export function* replayedInParts(
   rules: readonly Rule[],
   facts: Facts,
   span: ReplaySpan & { readonly until: Instant },
-): InParts<Replayed> {
+): WorkInParts<ReplayResult> {
   return decisionsTold(yield* replayInParts(rules, facts, span), rules, facts, span.until);
 }
 
@@ -79,7 +79,7 @@ export function decisionsTold(
   rules: readonly Rule[],
   facts: Facts,
   until: Instant,
-): Replayed {
+): ReplayResult {
   const { course } = facts;
   const byStudent = new Map<string, ReplayMark[]>();
   const alerts = new Map(rules.map((r) => [r.id, r.steps.map(isAlert)]));
@@ -103,7 +103,11 @@ export function decisionsTold(
 }
 
 /** The same as it would have been told at `t`: what was decided until then, and spells as far as they went. */
-export function replayedUntil({ audience, students }: Replayed, t: Instant, calendar: CourseCalendar): Replayed {
+export function replayedUntil(
+  { audience, students }: ReplayResult,
+  t: Instant,
+  calendar: CourseCalendar,
+): ReplayResult {
   const cut = students.flatMap(({ student, marks, spells }): ReplayedStudent[] => {
     const known = marks.filter((m) => m.round <= t);
     if (known.length === 0) return [];
@@ -129,7 +133,7 @@ export function noticesOf(
   return notices;
 }
 
-function totals(students: readonly ReplayedStudent[], calendar: CourseCalendar): Omit<Replayed, 'audience'> {
+function totals(students: readonly ReplayedStudent[], calendar: CourseCalendar): Omit<ReplayResult, 'audience'> {
   const days = new Map<number, { nudges: number; held: number; heldBack: number; alerts: number }>();
   const notices: number[] = [];
   for (const { marks } of students) {
@@ -172,9 +176,9 @@ export interface ReplayDifference {
   readonly alerts: number;
 }
 
-type Told = Pick<Replayed, 'students' | 'nudges' | 'held' | 'alerts'>;
+type ReplayFigures = Pick<ReplayResult, 'students' | 'nudges' | 'held' | 'alerts'>;
 
-export function compareReplays(before: Told, after: Told): ReplayDifference {
+export function compareReplays(before: ReplayFigures, after: ReplayFigures): ReplayDifference {
   const [was, is] = [firstNudges(before), firstNudges(after)];
   const shifts = [...is].flatMap(([student, round]) => (was.has(student) ? [(was.get(student)! - round) / DAY] : []));
   return {
@@ -186,7 +190,7 @@ export function compareReplays(before: Told, after: Told): ReplayDifference {
   };
 }
 
-const firstNudges = ({ students }: Told): ReadonlyMap<string, Instant> =>
+const firstNudges = ({ students }: ReplayFigures): ReadonlyMap<string, Instant> =>
   new Map(
     students.flatMap((s) => {
       const first = s.marks.find(isWrittenTo);

@@ -1,17 +1,17 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { runs } from '../testing/runs.ts';
-import { medianOf, survivalCurve, type Span } from './survival.ts';
+import { medianOf, survivalCurve, type ObservedSpan } from './survival.ts';
 
 /**
  * Remission times in weeks under 6-mercaptopurine and under placebo. Source: E. J. Freireich et al., Blood 21 (1963), 699–716;
  * the times and the estimates, which textbooks of survival analysis print to three decimals, are from memory.
  */
-const TREATED: readonly Span[] = [
+const TREATED: readonly ObservedSpan[] = [
   ...[6, 6, 6, 7, 10, 13, 16, 22, 23].map((days) => ({ days, act: true })),
   ...[6, 9, 10, 11, 17, 19, 20, 25, 32, 32, 34, 35].map((days) => ({ days, act: false })),
 ];
-const PLACEBO: readonly Span[] = [1, 1, 2, 2, 3, 4, 4, 5, 5, 8, 8, 8, 8, 11, 11, 12, 12, 15, 17, 22, 23].map(
+const PLACEBO: readonly ObservedSpan[] = [1, 1, 2, 2, 3, 4, 4, 5, 5, 8, 8, 8, 8, 11, 11, 12, 12, 15, 17, 22, 23].map(
   (days) => ({
     days,
     act: true,
@@ -36,7 +36,10 @@ describe('time until something happens', () => {
 
   test('[O2] the band is Greenwood’s on the scale log(−log S)', () => {
     // One act of twelve at risk: S = 11/12, the bounds worked out by hand.
-    const [point] = survivalCurve([{ days: 1.25, act: true }, ...new Array<Span>(11).fill({ days: 9, act: false })]);
+    const [point] = survivalCurve([
+      { days: 1.25, act: true },
+      ...new Array<ObservedSpan>(11).fill({ days: 9, act: false }),
+    ]);
     expect(point!.survival).toBeCloseTo(11 / 12, 12);
     expect(point!.low).toBeCloseTo(0.539, 3);
     expect(point!.high).toBeCloseTo(0.9878, 4);

@@ -5,7 +5,7 @@
  */
 import { Z95 } from './proportion.ts';
 
-export interface Span {
+export interface ObservedSpan {
   /** Days of 24 hours since the clock started; at least 0. */
   readonly days: number;
   /** True when it happened then; false when nothing more is known from then on. */
@@ -25,7 +25,7 @@ export interface CurvePoint {
 }
 
 /** At equal times acts come before censorings. */
-export function survivalCurve(spans: readonly Span[]): CurvePoint[] {
+export function survivalCurve(spans: readonly ObservedSpan[]): CurvePoint[] {
   const sorted = spans.toSorted((a, b) => a.days - b.days);
   const points: CurvePoint[] = [];
   let survival = 1;

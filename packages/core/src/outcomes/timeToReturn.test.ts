@@ -1,19 +1,19 @@
 import { describe, expect, test } from '@jest/globals';
 import { replay } from '../rounds/whatIf/replay.ts';
-import { at, factsOf, person, ruleOf, type Story } from '../testing/build.ts';
+import { at, factsOf, person, ruleOf, type StorySpec } from '../testing/build.ts';
 import { ruleOutcomes } from './timeToReturn.ts';
 
 const PEOPLE = ['p1', 'p2', 'p3'].map((id) => person(id));
 const visit = (id: string, when: string) => [id, 'visit', when] as const;
 const rule = ruleOf({ rhythm: { start: '2026-09-05T09:30', rrule: 'FREQ=DAILY', until: '2026-09-20' } });
-const outcomes = (story: Story, asOf: string, rules = [rule]) => {
+const outcomes = (story: StorySpec, asOf: string, rules = [rule]) => {
   const facts = factsOf({ people: PEOPLE, ...story });
   return ruleOutcomes(rules, facts, replay(rules, facts), at(asOf));
 };
 
 describe('[O1] [O2] time to return', () => {
   // Nobody came before Sep 5, 9:30: all three are nudged then. p1 is back after 2 days, p2 after 4, p3 stays away.
-  const story: Story = { events: [visit('p1', '2026-09-07T09:30'), visit('p2', '2026-09-09T09:30')] };
+  const story: StorySpec = { events: [visit('p1', '2026-09-07T09:30'), visit('p2', '2026-09-09T09:30')] };
 
   test('is counted in days of 24 hours from the hand-over, and censored at the instant that is asked about', () => {
     const [o] = outcomes(story, '2026-09-11T09:30');

@@ -5,7 +5,7 @@ import type { Decision } from '../rounds/decide/decision.ts';
 import type { Rule } from '../rules/rule.ts';
 import { DAY, type Instant } from '../time/instant.ts';
 import { actAfter, canReturn, returnsEnd } from './returned.ts';
-import { survivalCurve, type CurvePoint, type Span } from './survival.ts';
+import { survivalCurve, type CurvePoint, type ObservedSpan } from './survival.ts';
 
 /** A nudge that reached its student and that an act can answer. */
 export interface ReturnClock {
@@ -36,7 +36,8 @@ export interface TimeToReturn {
 /** Days since the clock started. */
 export const RISK_DAYS = [0, 1, 2, 4, 7, 10, 14, 21, 28] as const;
 
-const atRiskOf = (spans: readonly Span[]): number[] => RISK_DAYS.map((t) => spans.filter((s) => s.days >= t).length);
+const atRiskOf = (spans: readonly ObservedSpan[]): number[] =>
+  RISK_DAYS.map((t) => spans.filter((s) => s.days >= t).length);
 
 export interface Comparison {
   readonly spells: number;
@@ -47,7 +48,7 @@ export interface Comparison {
 }
 
 /** Up to when something is known of each student's clock. */
-export interface WhatIsKnown {
+export interface ReturnObservations {
   readonly course: Course;
   readonly asOf: Instant;
   /** The clocks of every rule, by student. */
@@ -59,7 +60,7 @@ export function whatIsKnown(
   course: Course,
   asOf: Instant,
   clocks: Iterable<{ readonly student: string; readonly start: Instant }>,
-): WhatIsKnown {
+): ReturnObservations {
   const starts = new Map<string, Instant[]>();
   for (const { student, start } of clocks) {
     const own = starts.get(student);
@@ -69,7 +70,7 @@ export function whatIsKnown(
   return { course, asOf, starts };
 }
 
-export function timeToReturn(clocks: readonly ReturnClock[], known: WhatIsKnown): TimeToReturn {
+export function timeToReturn(clocks: readonly ReturnClock[], known: ReturnObservations): TimeToReturn {
   const { asOf, course } = known;
   const read = clocks
     .filter((c) => c.start <= asOf)
@@ -89,8 +90,8 @@ export function timeToReturn(clocks: readonly ReturnClock[], known: WhatIsKnown)
 }
 
 /** Spells in which a nudge of the rule went before the act are left out; one that went later ends what is known. */
-export function comparisonOf(spells: readonly WithheldSpell[], known: WhatIsKnown): Comparison {
-  const spans: Span[] = [];
+export function comparisonOf(spells: readonly WithheldSpell[], known: ReturnObservations): Comparison {
+  const spans: ObservedSpan[] = [];
   const reasons: Record<string, number> = {};
   for (const spell of spells) {
     const { act, sent, reason, start } = spell;
@@ -102,7 +103,11 @@ export function comparisonOf(spells: readonly WithheldSpell[], known: WhatIsKnow
 }
 
 /** Censored at the instant asked about, the course's end, or the student's next clock; at equal times acts come first. */
-function spanOf({ student, start, act }: ReturnClock, known: WhatIsKnown, more: readonly Instant[] = []): Span {
+function spanOf(
+  { student, start, act }: ReturnClock,
+  known: ReturnObservations,
+  more: readonly Instant[] = [],
+): ObservedSpan {
   const { asOf, course, starts } = known;
   const next = [...(starts.get(student) ?? []), ...more].filter((t) => t > start);
   const until = Math.min(asOf, course.calendar.end, ...next);

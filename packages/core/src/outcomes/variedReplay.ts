@@ -2,7 +2,7 @@
 import type { Facts } from '../measures/facts/facts.ts';
 import type { Decision } from '../rounds/decide/decision.ts';
 import { nudgesInParts, type ReplaySpan } from '../rounds/whatIf/replay.ts';
-import { within, type InParts } from '../time/inParts.ts';
+import { within, type WorkInParts } from '../time/inParts.ts';
 import { outOfRange } from '../problem/range.ts';
 import { withNumbers, type RuleNumber } from '../rules/numbers.ts';
 import type { Rule } from '../rules/rule.ts';
@@ -19,7 +19,7 @@ export interface VariedReplay {
   readonly notice: number | null;
 }
 
-export interface Varying {
+export interface RuleVariation {
   /** Every rule that is replayed; one of them is varied. */
   readonly rules: readonly Rule[];
   readonly rule: Rule;
@@ -29,11 +29,11 @@ export interface Varying {
 
 /** A result is told with `tell` as soon as it is there. */
 export function* variedReplayInParts(
-  { rules, rule, path, values }: Varying,
+  { rules, rule, path, values }: RuleVariation,
   facts: Facts,
   span: ReplaySpan,
   tell: (result: VariedReplay) => void = () => undefined,
-): InParts<VariedReplay[]> {
+): WorkInParts<VariedReplay[]> {
   const results: VariedReplay[] = [];
   for (const [i, value] of values.entries()) {
     const other = withNumbers(rule, facts.course, new Map([[path, value]]));

@@ -9,7 +9,7 @@ export interface Problem {
 }
 
 /** What a parse gives: the value, or every problem found, never both. */
-export type Parsed<T> =
+export type ParseResult<T> =
   { readonly ok: true; readonly value: T } | { readonly ok: false; readonly problems: readonly Problem[] };
 
 /** Joins path parts as JavaScript would write them: `a`, `[0]`, `b` → `a[0].b`. */

@@ -1,17 +1,25 @@
 /** Everything of its course that a rule names, and what of it is not there. */
-import { namesOfCondition, type Named } from '../conditions/names.ts';
+import { namesOfCondition, type NameInCondition } from '../conditions/names.ts';
 import { joinPath, type Problem } from '../problem/problem.ts';
 import { formerTitle } from '../course/course.ts';
 import type { Rule } from './rule.ts';
 
 /** In the sentence's order. `base` is prefixed to the paths. */
-export function namesOfRule(rule: Pick<Rule, 'audience' | 'when' | 'steps'>, base = ''): Named[] {
+export function namesOfRule(rule: Pick<Rule, 'audience' | 'when' | 'steps'>, base = ''): NameInCondition[] {
   const { sections, except } = rule.audience;
   return [
-    ...sections.map((name, i): Named => ({ kind: 'section', name, path: joinPath(base, 'audience', 'sections', i) })),
-    ...except.map((name, i): Named => ({ kind: 'person', name, path: joinPath(base, 'audience', 'except', i) })),
+    ...sections.map((name, i): NameInCondition => ({
+      kind: 'section',
+      name,
+      path: joinPath(base, 'audience', 'sections', i),
+    })),
+    ...except.map((name, i): NameInCondition => ({
+      kind: 'person',
+      name,
+      path: joinPath(base, 'audience', 'except', i),
+    })),
     ...namesOfCondition(rule.when, joinPath(base, 'when')),
-    ...rule.steps.map(({ wording }, i): Named => ({
+    ...rule.steps.map(({ wording }, i): NameInCondition => ({
       kind: 'wording',
       name: wording,
       path: joinPath(base, 'steps', i, 'wording'),
@@ -30,7 +38,7 @@ export interface NamesOfCourse {
 }
 
 /** Whether a course has what is named. Columns may come with the next import, and wordings are kept apart: both pass. */
-export function isInCourse({ kind, name }: Named, course: NamesOfCourse): boolean {
+export function isInCourse({ kind, name }: NameInCondition, course: NamesOfCourse): boolean {
   switch (kind) {
     case 'item':
       return course.itemIndex.has(name);
@@ -52,13 +60,13 @@ export function isInCourse({ kind, name }: Named, course: NamesOfCourse): boolea
 export const courseProblems = (rule: Rule, course: NamesOfCourse, base = ''): Problem[] =>
   problemsOfNames(namesOfRule(rule, base), course);
 
-export const problemsOfNames = (names: readonly Named[], course: NamesOfCourse): Problem[] =>
+export const problemsOfNames = (names: readonly NameInCondition[], course: NamesOfCourse): Problem[] =>
   names
     .filter((named) => !isInCourse(named, course))
     .map((named) => ({ path: named.path, code: 'notInCourse', message: lackWords(named, course) }));
 
 /** What is named and not there; an item that was removed, or has no match after carrying over, by its title. */
-function lackWords({ kind, name }: Named, { formerItems }: NamesOfCourse): string {
+function lackWords({ kind, name }: NameInCondition, { formerItems }: NamesOfCourse): string {
   const title = kind === 'item' ? formerTitle(formerItems, name) : null;
   return title === null
     ? `There is no ${kind} “${name}” in this course`
@@ -69,7 +77,10 @@ function lackWords({ kind, name }: Named, { formerItems }: NamesOfCourse): strin
  * What a rule looks at or is for and its course lacks: it cannot be on so. Somebody who was left out by name and is gone, is left out
  * all the same.
  */
-export const lackingNames = (rule: Pick<Rule, 'audience' | 'when' | 'steps'>, course: NamesOfCourse): Named[] =>
+export const lackingNames = (
+  rule: Pick<Rule, 'audience' | 'when' | 'steps'>,
+  course: NamesOfCourse,
+): NameInCondition[] =>
   namesOfRule(rule, 'rule').filter((named) => named.kind !== 'person' && !isInCourse(named, course));
 
 /** Why a rule cannot run in its course, as the end of “cannot run: …”; null where it can. */

@@ -4,7 +4,7 @@ import { numberFrom, type Range } from '../problem/range.ts';
 import { DAYS_RANGE } from '../time/duration.ts';
 import { LAST_DAYS_RANGE } from '../time/window.ts';
 import { CATALOGUE } from '../measures/catalogue/catalogue.ts';
-import type { Unit } from '../measures/values/measure.ts';
+import type { MeasureUnit } from '../measures/values/measure.ts';
 import { rangeOf } from '../measures/values/range.ts';
 import { groupOf, isLeaf, makeGroup, type Condition, type Leaf } from '../conditions/condition.ts';
 import { leafClause } from '../conditions/sentence.ts';
@@ -17,7 +17,7 @@ export interface RuleNumber {
   readonly of: string;
   readonly label: string;
   readonly value: number;
-  readonly unit: Unit | 'times';
+  readonly unit: MeasureUnit | 'times';
   readonly range: Range;
 }
 
@@ -76,7 +76,7 @@ function changeLeaf(leaf: Leaf, path: string, course: Course, change: (n: RuleNu
   const { lead, marked } = leafClause(leaf, course);
   const clause = `${lead} ${marked}`;
   const next: { -readonly [K in keyof Leaf]: Leaf[K] } = { ...leaf };
-  const ask = (key: string, label: string, value: number, unit: Unit, range: Range | null | undefined) =>
+  const ask = (key: string, label: string, value: number, unit: MeasureUnit, range: Range | null | undefined) =>
     change({ path: `${path}.${key}`, of: clause, label, value, unit, range: range ?? ANY });
   const { ranges } = measure;
   if (typeof leaf.value === 'number') {

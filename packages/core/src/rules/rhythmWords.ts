@@ -12,10 +12,10 @@ export type PlainRhythm =
   | { readonly every: 'month'; readonly on: MonthDay };
 
 /** The first to fourth or the last (−1) weekday of a month, or a date of it. */
-export type MonthDay = { readonly nth: Nth; readonly day: Weekday } | { readonly date: number };
+export type MonthDay = { readonly nth: MonthlyPlace; readonly day: Weekday } | { readonly date: number };
 export const NTHS = [1, 2, 3, 4, -1] as const;
-export type Nth = (typeof NTHS)[number];
-export const NTH_WORDS: Readonly<Record<Nth, string>> = {
+export type MonthlyPlace = (typeof NTHS)[number];
+export const NTH_WORDS: Readonly<Record<MonthlyPlace, string>> = {
   1: 'first',
   2: 'second',
   3: 'third',

@@ -5,7 +5,7 @@ import { ROLES } from '../course/person.ts';
 import { parseCondition, type Condition } from '../conditions/condition.ts';
 import { numberIn, wholeFrom, type Range } from '../problem/range.ts';
 import { addressSchema } from '../course/entry.ts';
-import { joinPath, problemsOfIssues, type Parsed, type Problem } from '../problem/problem.ts';
+import { joinPath, problemsOfIssues, type ParseResult, type Problem } from '../problem/problem.ts';
 import { durationSchema, type Duration } from '../time/duration.ts';
 import type { Instant } from '../time/instant.ts';
 import { rhythmSchema, type Rhythm } from '../time/rhythm.ts';
@@ -137,7 +137,7 @@ export const ruleSchema = z.strictObject({
 });
 
 /** Reads a rule; every problem of it at its path. `base` is prefixed to the paths. */
-export function parseRule(draft: unknown, base = ''): Parsed<Rule> {
+export function parseRule(draft: unknown, base = ''): ParseResult<Rule> {
   const parsed = ruleSchema.safeParse(draft);
   const problems: Problem[] = parsed.success ? [] : problemsOfIssues(parsed.error.issues, base);
   const draftWhen = typeof draft === 'object' && draft !== null ? (draft as { when?: unknown }).when : undefined;

@@ -3,13 +3,13 @@ import { isSame, type CourseChanges } from '../course/changes.ts';
 import { isInCourse, namesOfRule, type NamesOfCourse } from './names.ts';
 import type { Rule } from './rule.ts';
 
-export interface Touched {
+export interface RuleEffects {
   readonly looks: boolean;
   readonly broken: boolean;
 }
 
 /** A rule over all items names none of them, and is not counted. */
-export function touchedBy(rule: Rule, changes: CourseChanges, after: NamesOfCourse): Touched {
+export function touchedBy(rule: Rule, changes: CourseChanges, after: NamesOfCourse): RuleEffects {
   const items = new Set(changes.items.map((c) => c.id));
   const groups = new Set(changes.items.flatMap((c) => [c.before?.group, c.after?.group].filter((g) => g != null)));
   const people = new Set(changes.people.map((c) => c.id));

@@ -7,7 +7,7 @@ import { eventKindSchema, itemTrouble, type ActivityEvent, type Grade } from '..
 import { BOUNDS } from '../course/bounds.ts';
 import { makeCourse, type Course } from '../course/course.ts';
 import { entryIdSchema, gradeShape, itemShape, lineSchema, listSchema, personShape } from '../course/entry.ts';
-import { joinPath, problemsOfIssues, type Parsed, type Problem } from '../problem/problem.ts';
+import { joinPath, problemsOfIssues, type ParseResult, type Problem } from '../problem/problem.ts';
 import { breakSchema, courseSettingsSchema } from '../rounds/decide/courseLimits.ts';
 import { courseProblems, type NamesOfCourse } from '../rules/names.ts';
 import { parseRule, type Rule } from '../rules/rule.ts';
@@ -98,10 +98,10 @@ export const scenarioSchema = z.strictObject({
   rules: listSchema(z.unknown(), BOUNDS.rules, 'rules').default([]),
 });
 
-type Parts = z.infer<typeof scenarioSchema>;
+type ScenarioParts = z.infer<typeof scenarioSchema>;
 
 /** Reads a scenario, or says everything that does not fit: names that are not there too, whatever else is wrong. */
-export function parseScenario(json: unknown): Parsed<Scenario> {
+export function parseScenario(json: unknown): ParseResult<Scenario> {
   const parsed = scenarioSchema.safeParse(json);
   const problems = parsed.success ? [] : problemsOfIssues(parsed.error.issues);
   const raw = new RawScenario(json);
@@ -127,7 +127,7 @@ export function parseScenario(json: unknown): Parsed<Scenario> {
   };
 }
 
-function courseOf(parts: Parts): Course {
+function courseOf(parts: ScenarioParts): Course {
   return makeCourse({
     ...parts.course,
     groupWeights: parts.course.groupWeights ?? null,
@@ -143,15 +143,15 @@ function courseOf(parts: Parts): Course {
   });
 }
 
-type Entry = Readonly<Record<string, unknown>>;
+type ScenarioEntry = Readonly<Record<string, unknown>>;
 
-const entryOf = (x: unknown): Entry => (typeof x === 'object' && x !== null ? (x as Entry) : {});
+const entryOf = (x: unknown): ScenarioEntry => (typeof x === 'object' && x !== null ? (x as ScenarioEntry) : {});
 const listOf = (x: unknown): readonly unknown[] => (Array.isArray(x) ? (x as unknown[]) : []);
 const textOf = (x: unknown): string | null => (typeof x === 'string' ? x : null);
 
 /** A file that is not validated yet: only the names it defines and the names it uses are read. */
 class RawScenario {
-  private readonly json: Entry;
+  private readonly json: ScenarioEntry;
 
   constructor(json: unknown) {
     this.json = entryOf(json);

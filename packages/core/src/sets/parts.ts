@@ -3,10 +3,10 @@ import type { Rule, Step } from '../rules/rule.ts';
 import type { Copy, Variant, Wording } from '../wording/wording.ts';
 
 /** A document by its parts: `rhythm`, `steps[0]`, `copies[anyone]`. A part that is not there is nothing. */
-export type Parts = Readonly<Record<string, unknown>>;
+export type DocumentParts = Readonly<Record<string, unknown>>;
 
 /** Never its id, status, sections, exceptions and `spellsFrom`: those are each course's own. */
-export function partsOfRule(rule: Rule): Parts {
+export function partsOfRule(rule: Rule): DocumentParts {
   const { name, note, label, when, rhythm, repeat, essential, weight } = rule;
   return {
     ...{ name, note, label, when, rhythm, roles: rule.audience.roles, repeat, essential, weight },
@@ -15,7 +15,7 @@ export function partsOfRule(rule: Rule): Parts {
 }
 
 /** The rule with these parts; all that is not compared stays as it is. */
-export function ruleOfParts(rule: Rule, parts: Parts): Rule {
+export function ruleOfParts(rule: Rule, parts: DocumentParts): Rule {
   const of = parts as unknown as Omit<Rule, 'steps'> & Pick<Rule['audience'], 'roles'>;
   const { name, note, label, when, rhythm, roles, repeat, essential, weight } = of;
   return {
@@ -27,7 +27,7 @@ export function ruleOfParts(rule: Rule, parts: Parts): Rule {
 }
 
 /** All of it but its id. */
-export function partsOfWording(wording: Wording): Parts {
+export function partsOfWording(wording: Wording): DocumentParts {
   const { name, purpose, subject, text, variants = [], copies = [], files = [], letter = null } = wording;
   return {
     ...{ name, purpose, subject, text, files, letter },
@@ -36,7 +36,7 @@ export function partsOfWording(wording: Wording): Parts {
   };
 }
 
-export function wordingOfParts(wording: Wording, parts: Parts): Wording {
+export function wordingOfParts(wording: Wording, parts: DocumentParts): Wording {
   const { name, purpose, subject, text, files, letter } = parts as unknown as Wording;
   return {
     ...wording,
@@ -47,7 +47,7 @@ export function wordingOfParts(wording: Wording, parts: Parts): Wording {
 }
 
 /** The parts of a list, in their order; one that was taken out leaves no gap. */
-const listed = <T>(parts: Parts, list: string): T[] =>
+const listed = <T>(parts: DocumentParts, list: string): T[] =>
   Object.entries(parts).flatMap(([part, value]) =>
     part.startsWith(`${list}[`) && value !== undefined ? [value as T] : [],
   );

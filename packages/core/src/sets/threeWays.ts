@@ -1,12 +1,12 @@
 /** Three ways: what a copy came from, what was changed here, what is there. Nothing is overwritten without a word. */
 import { isSame } from '../course/changes.ts';
-import type { Parts } from './parts.ts';
+import type { DocumentParts } from './parts.ts';
 
 /** `taken`: changed here alone. `kept`: changed there alone. `conflict`: on both sides, and nothing is preset. */
 export type PartState = 'taken' | 'kept' | 'conflict';
-export type Pick = 'here' | 'there';
+export type PartSide = 'here' | 'there';
 /** What somebody chose for a part, in place of what would become of it. */
-export type Picks = Readonly<Record<string, Pick>>;
+export type PartChoices = Readonly<Record<string, PartSide>>;
 
 /** A part that is not the same here and there. */
 export interface PartLine {
@@ -18,7 +18,7 @@ export interface PartLine {
 }
 
 /** All three in the terms of the course that `there` is of; in the order of the parts. */
-export function compareParts(origin: Parts, here: Parts, there: Parts): PartLine[] {
+export function compareParts(origin: DocumentParts, here: DocumentParts, there: DocumentParts): PartLine[] {
   const parts = new Set([...Object.keys(here), ...Object.keys(there)]);
   return [...parts].flatMap((part): PartLine[] => {
     const line = { part, origin: origin[part], here: here[part], there: there[part] };
@@ -30,16 +30,19 @@ export function compareParts(origin: Parts, here: Parts, there: Parts): PartLine
 }
 
 /** Which side a part is taken from; null for a conflict that nobody has decided. */
-export const pickOf = ({ part, state }: Omit<PartLine, 'origin' | 'here' | 'there'>, picks: Picks): Pick | null =>
+export const pickOf = (
+  { part, state }: Omit<PartLine, 'origin' | 'here' | 'there'>,
+  picks: PartChoices,
+): PartSide | null =>
   (Object.hasOwn(picks, part) ? picks[part]! : null) ??
   (state === 'taken' ? 'here' : state === 'kept' ? 'there' : null);
 
 /** What would stand there, and the parts that somebody still has to choose: they are as they are there. */
 export function mergeParts(
-  there: Parts,
+  there: DocumentParts,
   lines: readonly PartLine[],
-  picks: Picks = {},
-): { readonly parts: Parts; readonly open: readonly string[] } {
+  picks: PartChoices = {},
+): { readonly parts: DocumentParts; readonly open: readonly string[] } {
   const parts: Record<string, unknown> = { ...there };
   const open: string[] = [];
   for (const line of lines) {

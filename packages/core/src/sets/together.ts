@@ -4,12 +4,12 @@ import type { SenderSettings } from '../course/sender.ts';
 import type { CourseGuards, CourseLimits } from '../rounds/decide/courseLimits.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { Wording } from '../wording/wording.ts';
-import { partsOfRule, partsOfWording, ruleOfParts, wordingOfParts, type Parts } from './parts.ts';
+import { partsOfRule, partsOfWording, ruleOfParts, wordingOfParts, type DocumentParts } from './parts.ts';
 import { compareParts, mergeParts, type PartLine } from './threeWays.ts';
 
-export interface Merged {
+export interface MergedEdits {
   /** With both people's changes; where both changed a part it says what the draft says. */
-  readonly parts: Parts;
+  readonly parts: DocumentParts;
   /** Parts that were saved in the meantime, those that the draft changed, and those that both did. */
   readonly theirs: readonly string[];
   readonly own: readonly string[];
@@ -17,7 +17,7 @@ export interface Merged {
 }
 
 /** `base` is what the draft was begun from, `saved` what is now. */
-export function mergeMeanwhile(base: Parts, own: Parts, saved: Parts): Merged {
+export function mergeMeanwhile(base: DocumentParts, own: DocumentParts, saved: DocumentParts): MergedEdits {
   const lines = compareParts(base, own, saved);
   const of = (state: PartLine['state']) => lines.filter((l) => l.state === state);
   const both = of('conflict');
@@ -26,18 +26,18 @@ export function mergeMeanwhile(base: Parts, own: Parts, saved: Parts): Merged {
   return { parts, theirs: of('kept').map((l) => l.part), own: of('taken').map((l) => l.part), both };
 }
 
-export type Together<T> = Omit<Merged, 'parts'> & { readonly merged: T };
+export type MergedDocument<T> = Omit<MergedEdits, 'parts'> & { readonly merged: T };
 
 /** In one course its own parts count too: whom it leaves out, and from when spells count. */
-const wholeOf = (rule: Rule): Parts => ({
+const wholeOf = (rule: Rule): DocumentParts => ({
   ...partsOfRule(rule),
   audience: rule.audience,
   spellsFrom: rule.spellsFrom,
 });
 
-export function mergeRules(base: Rule, draft: Rule, saved: Rule): Together<Rule> {
+export function mergeRules(base: Rule, draft: Rule, saved: Rule): MergedDocument<Rule> {
   // The roles are of the audience, which is compared whole.
-  const partsOf = (rule: Rule): Parts => {
+  const partsOf = (rule: Rule): DocumentParts => {
     const { roles: _of, ...parts } = wholeOf(rule);
     return parts;
   };
@@ -46,13 +46,17 @@ export function mergeRules(base: Rule, draft: Rule, saved: Rule): Together<Rule>
   return { ...more, merged: { ...ruleOfParts(saved, { ...parts, roles: audience.roles }), audience, spellsFrom } };
 }
 
-export function mergeWordings(base: Wording, draft: Wording, saved: Wording): Together<Wording> {
+export function mergeWordings(base: Wording, draft: Wording, saved: Wording): MergedDocument<Wording> {
   const { parts, ...more } = mergeMeanwhile(partsOfWording(base), partsOfWording(draft), partsOfWording(saved));
   return { ...more, merged: wordingOfParts(saved, parts) };
 }
 
-export function mergeLimits(base: CourseLimits, draft: CourseLimits, saved: CourseLimits): Together<CourseLimits> {
-  const partsOf = ({ settings, guards, breaks, marks }: CourseLimits): Parts => ({
+export function mergeLimits(
+  base: CourseLimits,
+  draft: CourseLimits,
+  saved: CourseLimits,
+): MergedDocument<CourseLimits> {
+  const partsOf = ({ settings, guards, breaks, marks }: CourseLimits): DocumentParts => ({
     ...settings,
     ...guards,
     ...{ breaks, marks },
@@ -68,8 +72,8 @@ export function mergeSenders(
   base: SenderSettings,
   draft: SenderSettings,
   saved: SenderSettings,
-): Together<SenderSettings> {
-  const partsOf = (sender: SenderSettings): Parts => ({ ...sender });
+): MergedDocument<SenderSettings> {
+  const partsOf = (sender: SenderSettings): DocumentParts => ({ ...sender });
   const { parts, ...more } = mergeMeanwhile(partsOf(base), partsOf(draft), partsOf(saved));
   return { ...more, merged: { ...saved, ...parts } };
 }

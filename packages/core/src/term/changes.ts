@@ -10,7 +10,7 @@ import type { TermReport } from './told.ts';
 
 const MOST = 3;
 
-interface Change {
+interface ProposedChange {
   readonly kind: 'number' | 'missed' | 'limit' | 'silent' | 'needless' | 'text' | 'returns' | 'keep';
   /** In students whom it is about. */
   readonly weight: number;
@@ -43,8 +43,8 @@ type Report = Omit<TermReport, 'changes'>;
 const unitWords = (value: number, unit: string): string =>
   unit === 'days' ? plural(value, 'day') : unit === 'percent' ? `${oneDecimal(value)}%` : oneDecimal(value);
 
-function otherNumbers({ rules, worried }: Report, who: string): Change[] {
-  return rules.flatMap(({ name, hindsight }): Change[] => {
+function otherNumbers({ rules, worried }: Report, who: string): ProposedChange[] {
+  return rules.flatMap(({ name, hindsight }): ProposedChange[] => {
     if (!hindsight?.other) return [];
     const { counts, other } = hindsight;
     const gain = other.counts.found - counts.found;
@@ -61,7 +61,7 @@ function otherNumbers({ rules, worried }: Report, who: string): Change[] {
   });
 }
 
-const missed = ({ missedByAll, worried }: Report, who: string): Change[] =>
+const missed = ({ missedByAll, worried }: Report, who: string): ProposedChange[] =>
   missedByAll === 0
     ? []
     : [
@@ -84,8 +84,8 @@ const HELPS: Readonly<Record<WithheldReason, string | null>> = {
   paused: null,
 };
 
-function limits({ rules }: Report): Change[] {
-  return rules.flatMap(({ name, heldBack }): Change[] => {
+function limits({ rules }: Report): ProposedChange[] {
+  return rules.flatMap(({ name, heldBack }): ProposedChange[] => {
     // A student’s own pause is theirs, and a reply is an answer.
     const [worst] = heldBack
       .filter((h) => h.neverNudged > 0 && HELPS[h.reason] !== null)
@@ -101,8 +101,8 @@ function limits({ rules }: Report): Change[] {
   });
 }
 
-function texts({ texts: all }: Report): Change[] {
-  return all.flatMap(({ wording, texts: own, better }): Change[] => {
+function texts({ texts: all }: Report): ProposedChange[] {
+  return all.flatMap(({ wording, texts: own, better }): ProposedChange[] => {
     if (!better) return [];
     const share = (t: TextResult) => (better.what === 'returns' ? t.returns! : t.replies);
     const [good, bad] = [share(own[better.better]!), share(own[better.worse]!)];
@@ -118,8 +118,8 @@ function texts({ texts: all }: Report): Change[] {
 }
 
 /** Found mostly students who did well without it. */
-function needless({ rules }: Report): Change[] {
-  return rules.flatMap(({ name, hindsight }): Change[] => {
+function needless({ rules }: Report): ProposedChange[] {
+  return rules.flatMap(({ name, hindsight }): ProposedChange[] => {
     if (!hindsight) return [];
     const { found, needless: without } = hindsight.counts;
     if (found + without < FEWEST || found * 3 >= found + without) return [];
@@ -134,11 +134,11 @@ function needless({ rules }: Report): Change[] {
 }
 
 /** Fewer come back after a rule than after the others, by more than chance. */
-function fewReturns({ rules }: Report): Change[] {
+function fewReturns({ rules }: Report): ProposedChange[] {
   const known = rules.flatMap((r) =>
     r.rule !== null && r.result.returns ? [{ ...r, returns: r.result.returns }] : [],
   );
-  return known.flatMap(({ rule, name, returns }): Change[] => {
+  return known.flatMap(({ rule, name, returns }): ProposedChange[] => {
     const others = known.filter((o) => o.rule !== rule);
     const [count, of] = [others.reduce((n, o) => n + o.returns.count, 0), others.reduce((n, o) => n + o.returns.of, 0)];
     if (returns.of < FEWEST || of < FEWEST) return [];
@@ -154,8 +154,8 @@ function fewReturns({ rules }: Report): Change[] {
   });
 }
 
-const silent = ({ rules }: Report): Change[] =>
-  rules.flatMap(({ rule, name, rounds, result, heldBack }): Change[] =>
+const silent = ({ rules }: Report): ProposedChange[] =>
+  rules.flatMap(({ rule, name, rounds, result, heldBack }): ProposedChange[] =>
     rule !== null && rounds > 0 && result.sent === 0 && heldBack.length === 0
       ? [
           {
@@ -168,7 +168,7 @@ const silent = ({ rules }: Report): Change[] =>
   );
 
 /** Where there is little to change, what worked is worth saying. */
-function keep({ rules }: Report): Change[] {
+function keep({ rules }: Report): ProposedChange[] {
   const known = rules.flatMap((r) =>
     r.rule !== null && r.result.returns && r.result.returns.of >= FEWEST
       ? [{ name: r.name, returns: r.result.returns }]

@@ -4,12 +4,12 @@ import { hindsightInParts, type Hindsight } from '../outcomes/hindsight.ts';
 import { valuesToTry } from '../outcomes/variedReplay.ts';
 import { numbersOf, withNumbers } from '../rules/numbers.ts';
 import type { Rule } from '../rules/rule.ts';
-import { within, type InParts } from '../time/inParts.ts';
+import { within, type WorkInParts } from '../time/inParts.ts';
 import { changesToMake } from './changes.ts';
 import type { OtherNumber, RuleHindsight, TermOrder, TermReport } from './told.ts';
 
 /** Reads hindsight for each rule, then puts the page together. */
-export function* termReportInParts(order: TermOrder, facts: Facts): InParts<TermReport> {
+export function* termReportInParts(order: TermOrder, facts: Facts): WorkInParts<TermReport> {
   const { rules, outcome, at, log } = order;
   const found = new Set<string>();
   let first: Hindsight | null = null;
@@ -43,7 +43,7 @@ function* otherNumberOf(
   { outcome, at }: TermOrder,
   facts: Facts,
   { counts }: Hindsight,
-): InParts<OtherNumber | null> {
+): WorkInParts<OtherNumber | null> {
   const [number] = numbersOf(rule, facts.course).filter((n) => n.path.startsWith('when'));
   if (!number || counts.missed === 0) return null;
   const values = valuesToTry(number, 1).filter((v) => v !== number.value);

@@ -8,7 +8,7 @@ import type { Break } from '../time/calendar.ts';
 import { HistoryFacts } from '../measures/facts/facts.ts';
 import { zoneOf } from '../time/zone.ts';
 import { parseRule, type Rule } from '../rules/rule.ts';
-import type { Parsed } from '../problem/problem.ts';
+import type { ParseResult } from '../problem/problem.ts';
 
 export const NEW_YORK = 'America/New_York';
 
@@ -48,7 +48,7 @@ export function item(id: string, more: Partial<Item> = {}): Item {
   };
 }
 
-export interface Story {
+export interface StorySpec {
   readonly people?: readonly Person[];
   readonly items?: readonly Item[];
   readonly breaks?: readonly Break[];
@@ -61,7 +61,7 @@ export interface Story {
 }
 
 /** The course of the engine page's worked examples: from Monday 2026-08-31, one student enrolled then. */
-export function courseOf(story: Story = {}): Course {
+export function courseOf(story: StorySpec = {}): Course {
   return makeCourse({
     code: 'NAV 120',
     title: 'Coastal Navigation',
@@ -77,7 +77,7 @@ export function courseOf(story: Story = {}): Course {
   });
 }
 
-export function factsOf(story: Story = {}): HistoryFacts {
+export function factsOf(story: StorySpec = {}): HistoryFacts {
   const course = courseOf(story);
   const history = new History(course);
   for (const [who, kind, when, what] of story.events ?? []) {
@@ -107,7 +107,7 @@ export function ruleOf(draft: Record<string, unknown> = {}): Rule {
 }
 
 /** The value of a parse that must have gone well. */
-export function valueOf<T>(parsed: Parsed<T>): T {
+export function valueOf<T>(parsed: ParseResult<T>): T {
   if (!parsed.ok) throw new Error(JSON.stringify(parsed.problems));
   return parsed.value;
 }

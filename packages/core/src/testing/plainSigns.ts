@@ -22,18 +22,22 @@ export interface PlainSign {
   readonly alike: readonly Condition[];
 }
 
-type Half = Omit<Leaf, 'value'>;
-interface Member {
+type SignWithoutValue = Omit<Leaf, 'value'>;
+interface PlainMember {
   readonly person: Person;
   readonly worried: boolean;
 }
 
 /** The candidates as the page lists them. */
-function listed(course: Course, by: number): Half[] {
+function listed(course: Course, by: number): SignWithoutValue[] {
   const groups: string[] = [];
   for (const i of course.items) if (i.group !== null && !groups.includes(i.group)) groups.push(i.group);
-  const of = (is: '>=' | '<=', measure: Leaf['measure'], more: Partial<Leaf> = {}): Half => ({ measure, ...more, is });
-  const out: Half[] = [];
+  const of = (is: '>=' | '<=', measure: Leaf['measure'], more: Partial<Leaf> = {}): SignWithoutValue => ({
+    measure,
+    ...more,
+    is,
+  });
+  const out: SignWithoutValue[] = [];
   for (const m of ['daysSinceSignIn', 'daysSinceVisit', 'daysSinceParticipation', 'longestGap', 'missing'] as const)
     out.push(of('>=', m));
   for (const group of groups) out.push(of('>=', 'missing', { group }));
@@ -57,7 +61,7 @@ function listed(course: Course, by: number): Half[] {
 }
 
 export function plainSigns(course: Course, h: PlainHistory, outcome: Condition, at: number, by: number) {
-  const P: Member[] = [];
+  const P: PlainMember[] = [];
   for (const person of course.people) {
     if (!person.active || person.role !== 'student' || story(course, person) > by) continue;
     const worried = verdictAt(outcome, person, course, h, at);
@@ -68,12 +72,12 @@ export function plainSigns(course: Course, h: PlainHistory, outcome: Condition, 
   const V = P.length - W;
   if (W < 5 || V < 5) return { worried: W, well: V, tooFew: true, signs: [], pairs: [] };
 
-  const valueAt = (half: Half, i: number, t: number): number | null => {
+  const valueAt = (half: SignWithoutValue, i: number, t: number): number | null => {
     if (story(course, P[i]!.person) > t) return null;
     const v = valueOf({ ...half, value: 0 }, P[i]!.person, course, h, t);
     return v === 'notApplicable' || v === null ? null : Number(v);
   };
-  const isFound = (half: Half, value: number | null, threshold: number) =>
+  const isFound = (half: SignWithoutValue, value: number | null, threshold: number) =>
     value !== null && (half.is === 'equals' ? value === 0 : half.is === '>=' ? value >= threshold : value <= threshold);
   /** J over some students, as the numerator over |W|·|V| of those students. */
   const j = (found: readonly number[], of: readonly number[]) => {
@@ -82,7 +86,11 @@ export function plainSigns(course: Course, h: PlainHistory, outcome: Condition, 
     const fw = found.filter((i) => P[i]!.worried).length;
     return fw * v - (found.length - fw) * w;
   };
-  const thresholdOver = (half: Half, values: readonly (number | null)[], set: readonly number[]): number | null => {
+  const thresholdOver = (
+    half: SignWithoutValue,
+    values: readonly (number | null)[],
+    set: readonly number[],
+  ): number | null => {
     if (!set.some((i) => P[i]!.worried) || set.every((i) => P[i]!.worried)) return null;
     let best: { value: number; j: number; finds: number } | null = null;
     for (const value of new Set(set.flatMap((i) => values[i] ?? []))) {

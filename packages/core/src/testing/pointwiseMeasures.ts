@@ -92,19 +92,19 @@ function latestGrade(item: Item, p: Person, h: PlainHistory, t: number, criterio
   return best;
 }
 
-type Graded = { group: string | null; points: number; of: number };
+type GradedItem = { group: string | null; points: number; of: number };
 
-function gradedAt(p: Person, course: Course, grade: (i: Item) => number | null): Graded[] {
+function gradedAt(p: Person, course: Course, grade: (i: Item) => number | null): GradedItem[] {
   return course.items.flatMap((i) => {
     const points = i.points === null || i.excused.includes(p.id) ? null : grade(i);
     return points === null ? [] : [{ group: i.group, points, of: i.points! }];
   });
 }
 
-const shareOf = (gs: readonly Graded[]) =>
+const shareOf = (gs: readonly GradedItem[]) =>
   (100 * gs.reduce((s, g) => s + g.points, 0)) / gs.reduce((s, g) => s + g.of, 0);
 
-function weighted(graded: readonly Graded[], course: Course): number | null {
+function weighted(graded: readonly GradedItem[], course: Course): number | null {
   if (!course.groupWeights) return graded.length === 0 ? null : nine(shareOf(graded));
   let sum = 0;
   let weights = 0;

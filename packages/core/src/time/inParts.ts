@@ -2,10 +2,10 @@
  * A long computation in parts: anyone who runs it may let others have their turn in between, or stop. A part may say which share
  * of the whole is done, 0 to 1.
  */
-export type InParts<T> = Generator<number | void, T, void>;
+export type WorkInParts<T> = Generator<number | void, T, void>;
 
 /** A part of a longer computation: its shares are those of the whole from `from` to `to`. */
-export function* within<T>(work: InParts<T>, from: number, to: number): InParts<T> {
+export function* within<T>(work: WorkInParts<T>, from: number, to: number): WorkInParts<T> {
   for (;;) {
     const part = work.next();
     if (part.done) return part.value;
@@ -14,7 +14,7 @@ export function* within<T>(work: InParts<T>, from: number, to: number): InParts<
 }
 
 /** Runs a computation to its end at once. */
-export function runWhole<T>(work: InParts<T>): T {
+export function runWhole<T>(work: WorkInParts<T>): T {
   for (;;) {
     const step = work.next();
     if (step.done) return step.value;

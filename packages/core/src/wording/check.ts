@@ -22,10 +22,10 @@ export interface Check {
   readonly message: string;
   /** The words that it is about, as they are written; empty where it is about all of them. */
   readonly quote: string;
-  readonly mend: Mend | null;
+  readonly mend: TextFix | null;
 }
 
-export interface Mend {
+export interface TextFix {
   /** On the button: "Use the field". */
   readonly label: string;
   readonly words: Pick<Words, 'subject' | 'text'>;
@@ -51,7 +51,7 @@ export const CHECK_CODES = [
 ] as const;
 export type CheckCode = (typeof CHECK_CODES)[number];
 
-export interface CheckedAgainst {
+export interface CheckContext {
   readonly course: Course;
   /** The rules with steps that use the words. */
   readonly rules: readonly Rule[];

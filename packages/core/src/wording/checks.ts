@@ -17,12 +17,12 @@ import { dueItem, fieldTitle, linkedItem } from './fields.ts';
 import { parseLiquid } from './liquid.ts';
 import { misfits } from './misfits.ts';
 import { stillTime } from './stillTime.ts';
-import type { Check, CheckedAgainst, Mend, Words } from './check.ts';
+import type { Check, CheckContext, TextFix, Words } from './check.ts';
 import { usesOf } from './uses.ts';
 
-type Checker = (words: Words, against: CheckedAgainst) => Check[];
+type Checker = (words: Words, against: CheckContext) => Check[];
 
-export function checkWording(words: Words, against: CheckedAgainst): Check[] {
+export function checkWording(words: Words, against: CheckContext): Check[] {
   return CHECKERS.flatMap((check) => check(words, against));
 }
 
@@ -53,7 +53,7 @@ const PATHS = ['subject', 'text'] as const;
 /** What a reader sees for sure: the words without fields and tags. */
 const plain = (text: string): string => text.replace(/{{[^}]*}}|{%[^%]*%}/g, ' ');
 
-const replaced = (words: Words, path: Check['path'], from: string, to: string): Mend['words'] => ({
+const replaced = (words: Words, path: Check['path'], from: string, to: string): TextFix['words'] => ({
   subject: words.subject,
   text: words.text,
   [path]: words[path].replace(from, to),
@@ -129,7 +129,7 @@ const GREETINGS: readonly (readonly [words: RegExp, from: number, to: number])[]
   [/\bgood evening\b/i, 17, 24],
 ];
 
-function timeOfDay(words: Words, { course, rules, now }: CheckedAgainst): Check[] {
+function timeOfDay(words: Words, { course, rules, now }: CheckContext): Check[] {
   const { zone } = course.calendar;
   return PATHS.flatMap((path) =>
     GREETINGS.flatMap(([greeting, from, to]): Check[] => {
@@ -177,7 +177,7 @@ function runOf(rules: readonly Rule[], course: Course, now: Instant): { last: st
   return days.length === 0 ? null : { last: [...days].sort().at(-1)!, days: new Set(days).size };
 }
 
-function passedDate(words: Words, { course, rules, now }: CheckedAgainst): Check[] {
+function passedDate(words: Words, { course, rules, now }: CheckContext): Check[] {
   const run = runOf(rules, course, now);
   if (!run) return [];
   return PATHS.flatMap((path): Check[] => {
@@ -197,7 +197,7 @@ function passedDate(words: Words, { course, rules, now }: CheckedAgainst): Check
 }
 
 /** A name that was typed is wrong once the rule is copied to another course, item or student. */
-function typedName(words: Words, { course, rules }: CheckedAgainst): Check[] {
+function typedName(words: Words, { course, rules }: CheckContext): Check[] {
   const about = new Set(rules.flatMap((r) => leavesOf(r.when).flatMap((l) => [l.item ?? [], l.items ?? []].flat())));
   const item = about.size === 1 ? course.items.find((i) => about.has(i.id)) : undefined;
   const known = [
@@ -252,7 +252,7 @@ function attachment(words: Words): Check[] {
 }
 
 /** Third parties who would read the student's own words. */
-function copyWords(words: Words, { rules }: CheckedAgainst): Check[] {
+function copyWords(words: Words, { rules }: CheckContext): Check[] {
   if (words.copy || words.purpose === 'toMyself') return [];
   const readers = [
     ...new Set(
@@ -301,7 +301,7 @@ function longText(words: Words): Check[] {
   return [{ code: 'longText', path: 'text', quote: '', message, mend: null }];
 }
 
-function shouting(words: Words, { course }: CheckedAgainst): Check[] {
+function shouting(words: Words, { course }: CheckContext): Check[] {
   const codes = new Set(course.code.split(/\W+/));
   return PATHS.flatMap((path): Check[] => {
     const text = plain(words[path]);
@@ -327,7 +327,7 @@ function blame(words: Words): Check[] {
   });
 }
 
-function lastReminder(words: Words, { rules }: CheckedAgainst): Check[] {
+function lastReminder(words: Words, { rules }: CheckContext): Check[] {
   const repeating = rules.filter((r) => r.repeat.perTerm !== 1);
   if (repeating.length === 0) return [];
   return PATHS.flatMap((path): Check[] => {

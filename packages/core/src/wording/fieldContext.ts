@@ -16,7 +16,7 @@ export interface FieldContext {
   /** Roster index of the student. */
   readonly person: number;
   readonly sender: Sender;
-  readonly about: About;
+  readonly about: FieldSubject;
   readonly at: Instant;
   /** Who reads it, when it is not the student. */
   readonly reader?: { readonly name: string } | undefined;
@@ -27,7 +27,7 @@ export interface FieldContext {
 }
 
 /** What a condition is about, for the fields that speak of it. */
-export interface About {
+export interface FieldSubject {
   /** The first item it names. */
   readonly item: string | null;
   /** Its measures with their parameters. */

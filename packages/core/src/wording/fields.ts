@@ -8,14 +8,14 @@ import { mayBeLeftOut, MEASURE_NAMES, type MeasureCall, type MeasureName } from 
 import { valueAt } from '../measures/values/timeline.ts';
 import type { Instant } from '../time/instant.ts';
 import { dueSoonList, dueSoonOf, missingList, scoreList, topicList } from './lists.ts';
-import type { About, FieldContext } from './fieldContext.ts';
+import type { FieldSubject, FieldContext } from './fieldContext.ts';
 import { linkMark, withoutMarks } from './markup.ts';
 import { STUDENTS_LIST, studentsList } from './together.ts';
 import { listWords, longDayWords, timeWords } from '../time/words.ts';
 
-export const ABOUT_NOTHING: About = { item: null, calls: [] };
+export const ABOUT_NOTHING: FieldSubject = { item: null, calls: [] };
 
-export function aboutOf(condition: Condition): About {
+export function aboutOf(condition: Condition): FieldSubject {
   const leaves = leavesOf(condition);
   return { item: leaves.map((l) => l.item ?? l.items?.[0]).find((id) => id !== undefined) ?? null, calls: leaves };
 }
@@ -37,7 +37,7 @@ const item = (context: FieldContext) =>
 const orNull = (text: string | undefined): string | null => (text === undefined || text.trim() === '' ? null : text);
 
 /** The measure as the rule asks for it, or of its item, or of the whole course; null where it would need to be told more. */
-function callFor(measure: MeasureName, about: About): MeasureCall | null {
+function callFor(measure: MeasureName, about: FieldSubject): MeasureCall | null {
   const asked = about.calls.find((c) => c.measure === measure);
   if (asked) return asked;
   const known = CATALOGUE[measure];

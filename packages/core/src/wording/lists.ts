@@ -72,15 +72,15 @@ export const dueSoonList = (context: ListContext, call: MeasureCall): string | n
     ),
   );
 
-interface Scored {
+interface ScoredItem {
   readonly item: Item;
   readonly points: number;
   readonly of: number | null;
   readonly at: Instant;
 }
 
-function scoresOf(context: ListContext): Scored[] {
-  return context.facts.course.items.flatMap((item): Scored[] => {
+function scoresOf(context: ListContext): ScoredItem[] {
+  return context.facts.course.items.flatMap((item): ScoredItem[] => {
     const fact = context.facts.fact(context.person, { measure: 'score', item: item.id }, context.at);
     return fact.kind === 'score' ? [{ item, points: fact.points, of: fact.of, at: fact.at }] : [];
   });

@@ -10,11 +10,11 @@ export type Inline =
   | { readonly kind: 'picture'; readonly file: string; readonly alt: string };
 
 /** Inline pieces of one line. */
-export type Line = readonly Inline[];
+export type MarkupLine = readonly Inline[];
 
 export type Block =
-  | { readonly kind: 'paragraph'; readonly lines: readonly Line[] }
-  | { readonly kind: 'list'; readonly items: readonly Line[] };
+  | { readonly kind: 'paragraph'; readonly lines: readonly MarkupLine[] }
+  | { readonly kind: 'list'; readonly items: readonly MarkupLine[] };
 
 // Private-use characters: no keyboard types them, and `withoutMarks` takes them out of every value.
 const [LINK, MIDDLE, END, STRONG, EM, PICTURE] = ['\uE000', '\uE001', '\uE002', '\uE003', '\uE004', '\uE005'] as const;
@@ -59,10 +59,10 @@ export function blocksOf(marked: string): Block[] {
       const last = blocks.at(-1);
       if (line.startsWith('- ')) {
         const item = lineOf(line.slice(2));
-        if (last?.kind === 'list') (last.items as Line[]).push(item);
+        if (last?.kind === 'list') (last.items as MarkupLine[]).push(item);
         else blocks.push({ kind: 'list', items: [item] });
       } else if (line.trim() !== '') {
-        if (last?.kind === 'paragraph') (last.lines as Line[]).push(lineOf(line));
+        if (last?.kind === 'paragraph') (last.lines as MarkupLine[]).push(lineOf(line));
         else blocks.push({ kind: 'paragraph', lines: [lineOf(line)] });
       }
     }
@@ -74,7 +74,7 @@ const PIECE =
   /\uE000([^\uE000-\uE005]*)\uE001([^\uE000-\uE005]*)\uE002|\uE005([^\uE000-\uE005]*)\uE001([^\uE000-\uE005]*)\uE002|([\uE003\uE004])/;
 const PLAIN_ADDRESS = /(https?:\/\/[^\s<>&]+[^\s<>&.,;:!?)])/;
 
-function lineOf(line: string): Line {
+function lineOf(line: string): MarkupLine {
   const out: Inline[] = [];
   let strong = false;
   let em = false;
@@ -110,7 +110,7 @@ const blockText = (block: Block): string =>
   block.kind === 'list' ? block.items.map((l) => `- ${lineText(l)}`).join('\n') : block.lines.map(lineText).join('\n');
 
 /** A line as plain text. */
-export const lineText = (line: Line): string => line.map(inlineText).join('').trimEnd();
+export const lineText = (line: MarkupLine): string => line.map(inlineText).join('').trimEnd();
 
 function inlineText(piece: Inline): string {
   if (piece.kind === 'text') return piece.text;
@@ -124,7 +124,7 @@ export const escapeHtml = (s: string): string => s.replace(/[&<>"']/g, (c) => `&
 
 /** `source`: the address at which a picture's file is shown. */
 export function htmlOf(blocks: readonly Block[], source: (file: string) => string = (file) => `cid:${file}`): string {
-  const line = (pieces: Line) => pieces.map((piece) => inlineHtml(piece, source)).join('');
+  const line = (pieces: MarkupLine) => pieces.map((piece) => inlineHtml(piece, source)).join('');
   return blocks
     .map((block) =>
       block.kind === 'list'

@@ -8,11 +8,11 @@ import type { MeasureName } from '../measures/values/measure.ts';
 import { absenceAsked } from '../rounds/advice/noticeWords.ts';
 import type { Rule } from '../rules/rule.ts';
 import { numberWords, plural } from '../time/words.ts';
-import type { Check, CheckedAgainst, Words } from './check.ts';
+import type { Check, CheckContext, Words } from './check.ts';
 import { LIQUID_TAGS } from './tags.ts';
 
 /** Finds at most one misfit of each kind: the first rule that the text does not fit. */
-export function misfits(words: Words, { course, rules }: Pick<CheckedAgainst, 'course' | 'rules'>): Check[] {
+export function misfits(words: Words, { course, rules }: Pick<CheckContext, 'course' | 'rules'>): Check[] {
   if (words.purpose === 'toMyself') return [];
   return MISFITS.flatMap((find) => {
     for (const rule of rules) {

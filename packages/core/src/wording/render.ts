@@ -1,6 +1,6 @@
 /** A wording made into the message of one student: Liquid over the merge fields, as plain text and as HTML. */
 import { distance } from 'fastest-levenshtein';
-import { problemsOfIssues, type Parsed, type Problem } from '../problem/problem.ts';
+import { problemsOfIssues, type ParseResult, type Problem } from '../problem/problem.ts';
 import { fullName } from '../course/person.ts';
 import { dueItem, FIELD_NAMES, fieldValues, itemOfField, linkedItem, namedColumn } from './fields.ts';
 import type { FieldContext } from './fieldContext.ts';
@@ -25,7 +25,7 @@ export interface CompiledWording {
    * step names them. A reader without a text of their own reads the student's, introduced as such. A text that parses may
    * still fail on the values of one student: its problems come out then, and nothing is thrown.
    */
-  render(context: FieldContext, variant?: number, reader?: string): Parsed<Message>;
+  render(context: FieldContext, variant?: number, reader?: string): ParseResult<Message>;
 }
 
 export interface Message {
@@ -43,7 +43,7 @@ export interface Message {
  * Parses a wording and says every problem of it: a field that does not exist, Liquid that cannot be read, a subject that
  * is missing.
  */
-export function compileWording(draft: unknown): Parsed<CompiledWording> {
+export function compileWording(draft: unknown): ParseResult<CompiledWording> {
   const parsed = wordingSchema.safeParse(draft);
   if (!parsed.success) return { ok: false, problems: problemsOfIssues(parsed.error.issues) };
   const wording = parsed.data;
@@ -81,7 +81,7 @@ export function compileWording(draft: unknown): Parsed<CompiledWording> {
   };
 }
 
-function withLetterName(own: Rendered, letter: LiquidTemplate | null, context: FieldContext): Parsed<Message> {
+function withLetterName(own: RenderedText, letter: LiquidTemplate | null, context: FieldContext): ParseResult<Message> {
   if (!letter) return { ok: true, value: { ...own, letterName: null } };
   const name = renderLiquid(letter, fieldValues(letter.variables, context), 'letter.fileName');
   return name.ok
@@ -90,7 +90,7 @@ function withLetterName(own: Rendered, letter: LiquidTemplate | null, context: F
 }
 
 /** What a third party reads when the wording has no words for them: the student's own, and said to be that, or to be none. */
-function introduced(own: Rendered, context: FieldContext): Rendered {
+function introduced(own: RenderedText, context: FieldContext): RenderedText {
   const student = fullName(context.facts.course.people[context.person]!);
   const about = `${student} (${context.facts.course.code})`;
   const intro = context.alert
@@ -108,11 +108,11 @@ const fileNameOf = (marked: string): string =>
     .replace(/^[. ]+|[. ]+$/g, '')
     .slice(0, 100) || 'Letter';
 
-type Rendered = Omit<Message, 'letterName'>;
+type RenderedText = Omit<Message, 'letterName'>;
 
 interface CompiledVariant {
   readonly fields: readonly string[];
-  render(context: FieldContext): Parsed<Rendered>;
+  render(context: FieldContext): ParseResult<RenderedText>;
 }
 
 function compileVariant(variant: Variant, base: string, problems: Problem[]): CompiledVariant | null {

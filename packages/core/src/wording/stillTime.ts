@@ -5,14 +5,14 @@ import type { Rule } from '../rules/rule.ts';
 import { dateOf } from '../time/calendar.ts';
 import { roundInstants } from '../time/rhythm.ts';
 import { dateWords } from '../time/words.ts';
-import type { Check, CheckedAgainst, Words } from './check.ts';
+import type { Check, CheckContext, Words } from './check.ts';
 
 const STILL = /\b(still time|not too late|before it is due|closes soon|due soon|is due)\b/i;
 
 /** Measures that hold only while there is time. */
 const BEFORE_DUE: ReadonlySet<string> = new Set(['dueSoon', 'hoursUntilDue']);
 
-export function stillTime(words: Words, { course, rules, now }: CheckedAgainst): Check[] {
+export function stillTime(words: Words, { course, rules, now }: CheckContext): Check[] {
   const path = STILL.test(words.subject) ? 'subject' : 'text';
   const quote = STILL.exec(words[path])?.[0];
   if (quote === undefined) return [];

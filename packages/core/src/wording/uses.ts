@@ -17,7 +17,7 @@ export function usesOf(templates: readonly Template[]): FieldUse[] {
   return uses;
 }
 
-interface Written {
+interface LiquidOutput {
   readonly initial?: { readonly postfix?: readonly Token[] };
   readonly filters?: readonly { readonly name: string; readonly args: readonly unknown[] }[];
 }
@@ -25,16 +25,16 @@ interface Written {
 const FIELD = /^[a-z]\w*(?:\.\w+|\[(?:"[^"]*"|'[^']*')\])+$/i;
 
 /** The fields that an expression reads. */
-const fieldsOf = (value: Written | undefined): string[] =>
+const fieldsOf = (value: LiquidOutput | undefined): string[] =>
   (value?.initial?.postfix ?? []).map((token) => token.getText()).filter((text) => FIELD.test(text));
 
 /** Whether an expression compares, as in `field == blank`: then a branch without the condition is about the field too. */
-const compares = (value: Written | undefined): boolean => (value?.initial?.postfix ?? []).length > 1;
+const compares = (value: LiquidOutput | undefined): boolean => (value?.initial?.postfix ?? []).length > 1;
 
 function walk(templates: readonly Template[], guarded: ReadonlySet<string>, uses: FieldUse[]): void {
   for (const template of templates) {
     if (template instanceof Output) {
-      const value = template.value as unknown as Written;
+      const value = template.value as unknown as LiquidOutput;
       const covered = (value.filters ?? []).some((f) => f.name === 'default' && f.args.length > 0);
       for (const field of fieldsOf(value)) {
         uses.push({ field, quote: template.token.getText(), bare: !covered && !guarded.has(field) });
@@ -42,7 +42,7 @@ function walk(templates: readonly Template[], guarded: ReadonlySet<string>, uses
     } else if (template instanceof IfTag || template instanceof UnlessTag) {
       const compared: string[] = [];
       for (const branch of template.branches) {
-        const value = branch.value as unknown as Written;
+        const value = branch.value as unknown as LiquidOutput;
         const fields = fieldsOf(value);
         if (compares(value) || template instanceof UnlessTag) compared.push(...fields);
         walk(branch.templates, new Set([...guarded, ...fields, ...compared]), uses);

@@ -1,6 +1,6 @@
 /** Mail to people with accounts, from the installation itself: invitations, and links for a forgotten password. */
 import { htmlOfPlain, newMessageId } from '../platform/mail/mail.ts';
-import type { Services } from '../platform/services.ts';
+import type { PlatformServices } from '../platform/services.ts';
 import { Account, mailOf } from './entity.ts';
 
 export interface AccountMail {
@@ -9,7 +9,7 @@ export interface AccountMail {
   readonly text: string;
 }
 
-export type SendsAccountMail = Pick<Services, 'orm' | 'mail' | 'clock' | 'logger' | 'installationSender'>;
+export type SendsAccountMail = Pick<PlatformServices, 'orm' | 'mail' | 'clock' | 'logger' | 'installationSender'>;
 
 /** Whether the mail server took it. It comes from the installation's own sender. */
 export async function sendAccountMail(

@@ -18,7 +18,7 @@ const PAGE_OF_FILE = 2000;
 /** Acts among which the last about one thing is looked for. */
 const LOOKED_AT = 200;
 
-interface Wanted {
+interface AuditQuery {
   readonly course: number | null;
   readonly by?: string | undefined;
   readonly act?: string | undefined;
@@ -35,7 +35,7 @@ async function peopleOf(em: Em, course: number | null): Promise<ReadonlyMap<Acto
   return new Map(actors.map((actor) => [actor, name(actor)]));
 }
 
-async function actsOf(em: Em, wanted: Wanted, titlesOf: AccountOptions['titlesOf']): Promise<ActsAnswer> {
+async function actsOf(em: Em, wanted: AuditQuery, titlesOf: AccountOptions['titlesOf']): Promise<ActsAnswer> {
   const ofCourse: FilterQuery<ActRow> = wanted.course === null ? {} : { course: wanted.course };
   // Further pages show the same people: they are looked for where somebody chooses, or one of them was chosen.
   const asksFor = wanted.after === undefined || wanted.by !== undefined;

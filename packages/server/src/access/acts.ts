@@ -25,7 +25,7 @@ export const actOf = (endpoint: AnyEndpoint): string => {
   return `${module}.${name}`;
 };
 
-export interface Act {
+export interface AuditEntry {
   readonly course: number | null;
   readonly by: Actor;
   readonly act: string;
@@ -34,10 +34,10 @@ export interface Act {
 }
 
 /** Within the transaction of the act itself. */
-export const noteAct = (tx: Tx, act: Act, now = wallClock()): Promise<ActRow> =>
+export const noteAct = (tx: Tx, act: AuditEntry, now = wallClock()): Promise<ActRow> =>
   insertRow(tx, actHolds, { ...act, at: now });
 
-export const keepAct = (orm: Orm, act: Act): Promise<void> =>
+export const keepAct = (orm: Orm, act: AuditEntry): Promise<void> =>
   inTransaction(orm, async (tx) => {
     await noteAct(tx, act);
   });

@@ -96,12 +96,12 @@ const TRIES: Readonly<Record<string, (course: number) => Promise<readonly [obser
     each(id, (c) => observer.post(`${c}/sets/rule/away/settle`).send({ version: 1, outside: [DEAN] })),
 };
 
-type Asked = { readonly status: number };
-const both = async (ask: () => PromiseLike<Asked>) => {
+type WithStatus = { readonly status: number };
+const both = async (ask: () => PromiseLike<WithStatus>) => {
   const { status } = await ask();
   return [status, status] as const;
 };
-const each = async (id: number, ask: (course: string) => PromiseLike<Asked>) => {
+const each = async (id: number, ask: (course: string) => PromiseLike<WithStatus>) => {
   const [observed, mine] = [await ask('/api/v1/courses/1'), await ask(`/api/v1/courses/${id}`)];
   return [observed.status, mine.status] as const;
 };

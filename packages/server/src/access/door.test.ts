@@ -106,8 +106,12 @@ describe('a request about a course', () => {
     const bo = people.assistant;
     // What they change of a rule that is on stays beside it, and what it decides stays as it was.
     expect([await change(bo), await word(bo)]).toEqual([200, 200]);
-    type Drafted = { rule: { note: string }; version: number; drafted: { rule: { note: string }; by: string } | null };
-    const kept = async () => ((await ada.get(`${base}/rules`)).body as Drafted[])[0]!;
+    type DraftedRule = {
+      rule: { note: string };
+      version: number;
+      drafted: { rule: { note: string }; by: string } | null;
+    };
+    const kept = async () => ((await ada.get(`${base}/rules`)).body as DraftedRule[])[0]!;
     expect(await kept()).toMatchObject({
       rule: { note: '' },
       version: 1,

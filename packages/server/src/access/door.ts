@@ -5,7 +5,14 @@
 import { Router, type Request, type RequestHandler, type Response } from 'express';
 import { rateLimit } from 'express-rate-limit';
 import { accountActor, CAPABILITIES, tokenActor, type Actor, type Capability } from '@zest-bell/core/access';
-import { contract, SENT, type Answering, type AnyEndpoint, type Asked, type Needs } from '@zest-bell/core/contract';
+import {
+  contract,
+  SENT,
+  type HandlerAnswer,
+  type AnyEndpoint,
+  type RequestArguments,
+  type RequiredPermission,
+} from '@zest-bell/core/contract';
 import { AppError } from '../platform/http/errors.ts';
 import { countedIn } from '../platform/http/hits.ts';
 import { jsonBody, parseInput, sameSiteOnly } from '../platform/http/http.ts';
@@ -18,7 +25,7 @@ import { partIn } from './mine.ts';
 import type { LaunchSession } from './signing.ts';
 import { basicPasswordOf, bearerOf, tokenOf, used } from './tokens.ts';
 
-export interface Call<E> extends Asked<E> {
+export interface EndpointCall<E> extends RequestArguments<E> {
   readonly req: Request;
   readonly res: Response;
   /** The course in the path, or of the token, which its reader may enter; 0 if absent. */
@@ -32,7 +39,7 @@ export interface Call<E> extends Asked<E> {
 }
 
 /** What a request asks for beside what all do. */
-export interface Besides {
+export interface EndpointOptions {
   /** Before anything else: a limit of tries. */
   readonly guards?: readonly RequestHandler[];
   /** What reads its body, in place of JSON of up to a megabyte. */
@@ -42,7 +49,7 @@ export interface Besides {
 }
 
 /** Who asks: an account, or a token of one course with what it may. */
-interface Asking {
+interface Requester {
   readonly account: number;
   readonly actor: Actor;
   /** Under which its requests are counted. */
@@ -52,7 +59,7 @@ interface Asking {
   /** Where a learning platform began the session; null for all others. */
   readonly launch: LaunchSession['launch'] | null;
 }
-interface Entered {
+interface EnteredCourse {
   readonly course: number;
   readonly may: ReadonlySet<Capability>;
 }
@@ -67,7 +74,8 @@ const NOT_LAUNCHED = new Set<AnyEndpoint>([contract.course.begin, contract.cours
 
 const OF_ACCOUNT = new Set<AnyEndpoint>(Object.values(contract.access));
 
-const isCapability = (needs: Needs): needs is Capability => (CAPABILITIES as readonly string[]).includes(needs);
+const isCapability = (needs: RequiredPermission): needs is Capability =>
+  (CAPABILITIES as readonly string[]).includes(needs);
 
 export interface DoorOptions {
   readonly orm: Orm;
@@ -98,7 +106,7 @@ export class Door {
     const sameSite = sameSiteOnly(options.publicUrl ?? null);
     // A token is no cookie: no page of another site can make a browser send it.
     this.sameSite = (req, res, next) =>
-      (res.locals['asking'] as Asking | undefined)?.token ? next() : sameSite(req, res, next);
+      (res.locals['asking'] as Requester | undefined)?.token ? next() : sameSite(req, res, next);
     this.limit = rateLimit({
       ...countedIn(options.orm, 'door'),
       windowMs: 60_000,
@@ -113,8 +121,8 @@ export class Door {
 
   readonly on = <E extends AnyEndpoint>(
     endpoint: E,
-    answer: (call: Call<E>) => Answering<E>,
-    { guards = [], reader, isAtOnce = false }: Besides = {},
+    answer: (call: EndpointCall<E>) => HandlerAnswer<E>,
+    { guards = [], reader, isAtOnce = false }: EndpointOptions = {},
   ): void => {
     this.served.push(endpoint);
     const method = endpoint.method.toLowerCase() as 'get' | 'post' | 'put' | 'delete';
@@ -127,8 +135,8 @@ export class Door {
     this.router[method](path, ...guards, ...before, async (req, res) => {
       const { body, query } = endpoint;
       if (Object.values(req.params).some((name) => String(name).includes('\0'))) throw new AppError('invalidInput');
-      const asking = res.locals['asking'] as Asking | undefined;
-      const { course = 0, may } = (res.locals['entered'] as Entered | undefined) ?? {};
+      const asking = res.locals['asking'] as Requester | undefined;
+      const { course = 0, may } = (res.locals['entered'] as EnteredCourse | undefined) ?? {};
       const asked = {
         ...{ req, res, path: req.params, account: asking?.account ?? req.session.account ?? 0, course },
         actor: asking?.actor ?? accountActor(req.session.account ?? 0),
@@ -142,7 +150,7 @@ export class Door {
       await new Promise<void>((resolve, reject) => {
         void this.limit(req, res, (error) => (error instanceof Error ? reject(error) : resolve()));
       });
-      const work = async () => answer(asked as unknown as Call<E>);
+      const work = async () => answer(asked as unknown as EndpointCall<E>);
       const said = asking && waitsItsTurn ? await this.queue.run(asking.key, res, work) : await work();
       if (isAct(endpoint)) await this.kept(endpoint, asked, req);
       if (said === SENT) return;
@@ -181,7 +189,7 @@ export class Door {
   }
 
   /** Where a token is sent, a session counts for nothing. */
-  private async asking(needs: Needs, req: Request): Promise<Asking | null> {
+  private async asking(needs: RequiredPermission, req: Request): Promise<Requester | null> {
     const em = this.options.reading.em.fork();
     if (req.get('authorization') !== undefined || needs === 'key') {
       const secret = bearerOf(req) ?? (needs === 'key' ? basicPasswordOf(req) : null);
@@ -233,11 +241,11 @@ export class Door {
 }
 
 /** `wanted` is null where the course is the token's. Throws `notFound`. */
-async function entering(em: Em, { account, token }: Asking, wanted: number | null): Promise<Entered> {
+async function entering(em: Em, { account, token }: Requester, wanted: number | null): Promise<EnteredCourse> {
   if (token && (wanted === null || wanted === token.course)) return token;
   const part = token || wanted === null ? null : await partIn(em, account, wanted);
   if (!part) throw new AppError('notFound');
   return { course: wanted!, may: part.may };
 }
 
-const askingOf = (res: Response): Asking => res.locals['asking'] as Asking;
+const askingOf = (res: Response): Requester => res.locals['asking'] as Requester;

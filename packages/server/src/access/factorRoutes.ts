@@ -20,24 +20,24 @@ import {
 } from './factors.ts';
 import { idOf } from './asking.ts';
 import { installationOf } from './installation.ts';
-import type { AccountServices, Answering } from './signedIn.ts';
+import type { AccountServices, SessionReader } from './signedIn.ts';
 import { knowBrowser } from './knownBrowser.ts';
 import { begin, countWrong, halfOf, mustBeFresh } from './signing.ts';
 import type { SignInLog } from './signInLog.ts';
-import type { Tries } from './tries.ts';
+import type { TryCounter } from './tries.ts';
 import { removeRows, updateRows } from '../platform/database/writing.ts';
 import { inAccount } from './holding.ts';
 
 const isLoopback = (url: string): boolean =>
   URL.canParse(url) && ['localhost', '127.0.0.1', '[::1]'].includes(new URL(url).hostname);
 
-interface SigningIn {
-  readonly answer: Answering;
-  readonly tries: Tries;
+interface SignInServices {
+  readonly answer: SessionReader;
+  readonly tries: TryCounter;
   readonly signIns: SignInLog;
 }
 
-export function factorRoutes(door: Door, services: AccountServices, { answer, tries, signIns }: SigningIn): void {
+export function factorRoutes(door: Door, services: AccountServices, { answer, tries, signIns }: SignInServices): void {
   const { orm, reading, seal, linkBase } = services;
   /** On a machine of one's own the address that the browser says: a passkey is of a name, and `localhost` is one. */
   const party = (req: Request) => {

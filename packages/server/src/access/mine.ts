@@ -10,7 +10,7 @@ import type { Em } from '../platform/database/orm.ts';
 import { Access, CourseAccessRow } from './entity.ts';
 
 /** What one person is and may in one course. */
-export interface Part {
+export interface CoursePermissions {
   readonly role: AccessRole;
   readonly may: ReadonlySet<Capability>;
 }
@@ -22,16 +22,19 @@ export async function termsOf(em: Em, course: number): Promise<AccessTerms> {
   return (await em.findOne(CourseAccessRow, { course }, FRESH)) ?? ALONE;
 }
 
-const partOf = (role: AccessRole, terms: AccessTerms): Part => ({ role, may: new Set(capabilitiesOf(role, terms)) });
+const partOf = (role: AccessRole, terms: AccessTerms): CoursePermissions => ({
+  role,
+  may: new Set(capabilitiesOf(role, terms)),
+});
 
 /** Null for a course that they may not enter. */
-export async function partIn(em: Em, account: number, course: number): Promise<Part | null> {
+export async function partIn(em: Em, account: number, course: number): Promise<CoursePermissions | null> {
   const access = await em.findOne(Access, { account, course }, FRESH);
   return access && partOf(access.role, await termsOf(em, course));
 }
 
 /** Their courses by id, in order. */
-export async function partsFor(em: Em, account: number): Promise<ReadonlyMap<number, Part>> {
+export async function partsFor(em: Em, account: number): Promise<ReadonlyMap<number, CoursePermissions>> {
   const mine = await em.find(Access, { account }, { ...FRESH, orderBy: { course: 'asc' } });
   const terms = await em.find(CourseAccessRow, { course: { $in: mine.map((a) => a.course) } }, FRESH);
   const of = new Map(terms.map((t) => [t.course, t]));
@@ -48,4 +51,4 @@ export async function mayIn(em: Em, account: number, course: number, capability:
 }
 
 /** In the order of the list, as it is told. */
-export const listOf = ({ may }: Part): Capability[] => CAPABILITIES.filter((c) => may.has(c));
+export const listOf = ({ may }: CoursePermissions): Capability[] => CAPABILITIES.filter((c) => may.has(c));

@@ -449,8 +449,8 @@ describe('sessions of one’s own', () => {
   test('are listed with where they were begun, and ended one by one', async () => {
     const elsewhere = request.agent(stage.app).set({ 'sec-fetch-site': 'same-origin', 'user-agent': 'A telephone' });
     await elsewhere.post('/api/v1/session').send({ email: 'ada@saltmarsh.example', password: PASSWORD }).expect(200);
-    type Lines = { id: string; browser: string; isThis: boolean }[];
-    const lines = (await ada.get('/api/v1/account/sessions').expect(200)).body as Lines;
+    type SessionLines = { id: string; browser: string; isThis: boolean }[];
+    const lines = (await ada.get('/api/v1/account/sessions').expect(200)).body as SessionLines;
     expect(lines.map((l) => [l.browser, l.isThis])).toContainEqual(['A telephone', false]);
     expect(lines.filter((l) => l.isThis)).toHaveLength(1);
     const other = lines.find((l) => !l.isThis)!;

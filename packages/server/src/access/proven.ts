@@ -14,7 +14,7 @@ import {
 } from './entity.ts';
 import { insertRow, removeRows, updateRows, updateRow } from '../platform/database/writing.ts';
 
-type How = ProvenAddressRow['how'];
+type ProofKind = ProvenAddressRow['how'];
 
 export const isProven = async (em: Em, account: number, address: string): Promise<boolean> =>
   (await em.count(ProvenAddressRow, { account, address: address.toLowerCase() })) > 0;
@@ -34,7 +34,7 @@ export async function prove(
   tx: Tx<'account'>,
   account: number,
   address: string,
-  how: How,
+  how: ProofKind,
   now = wallClock(),
 ): Promise<void> {
   const known = { account, address: address.toLowerCase() };

@@ -20,7 +20,7 @@ import { begin } from './signing.ts';
 import { SignInLog } from './signInLog.ts';
 import { knowBrowser, knownBrowser } from './knownBrowser.ts';
 import { prove, proveByLink } from './proven.ts';
-import { Tries, type CountedTry } from './tries.ts';
+import { TryCounter, type WrongTry } from './tries.ts';
 import { wallClock } from '../platform/process/clock.ts';
 import { removeRows, updateRows, updateRow } from '../platform/database/writing.ts';
 import { inAccount, withNewAccount } from './holding.ts';
@@ -34,7 +34,7 @@ export function accountRoutes(door: Door, services: AccountServices, options: Ac
   const { orm, seal } = services;
   const { demoEmail, attempts = MOST_OF_ADDRESS, firstCode = null } = options;
   const limit = limitOf(services.orm, 'sign in', attempts);
-  const tries = new Tries(orm, { every: options.slowedEvery });
+  const tries = new TryCounter(orm, { every: options.slowedEvery });
   const signIns = new SignInLog(services, tries);
   const answer = answering(services, options);
   factorRoutes(door, services, { answer, tries, signIns });
@@ -46,7 +46,7 @@ export function accountRoutes(door: Door, services: AccountServices, options: Ac
     const row = await orm.em.fork().findOne(Account, { email });
     const account = row?.id ?? null;
     const browser = row && knownBrowser(req, seal, row.id);
-    let counted: CountedTry;
+    let counted: WrongTry;
     try {
       counted = await tries.begin({ email, address, browser });
     } catch (error) {

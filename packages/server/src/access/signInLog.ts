@@ -10,13 +10,13 @@ import { keepAct } from './acts.ts';
 import { Account, actHolds } from './entity.ts';
 import { provenMailOf } from './proven.ts';
 import type { AccountServices } from './signedIn.ts';
-import type { Tries } from './tries.ts';
+import type { TryCounter } from './tries.ts';
 import { insertRow, updateRows } from '../platform/database/writing.ts';
 
 const QUARTER = 15 * MINUTE;
 export const SIGNED_IN = 'signIn.done';
 export const SIGN_IN_REFUSED = 'signIn.refused';
-export type Refusal = 'wrongPassword' | 'wrongCode' | 'tooManyAttempts' | 'tooManyRequests';
+export type SignInRefusal = 'wrongPassword' | 'wrongCode' | 'tooManyAttempts' | 'tooManyRequests';
 
 export const COMMAND_LINE_ACTS = {
   added: 'commandLine.accountAdded',
@@ -38,9 +38,9 @@ export const SAYS_BESIDE_REQUESTS: Readonly<Record<string, string>> = {
 
 export class SignInLog {
   private readonly services: AccountServices;
-  private readonly tries: Tries;
+  private readonly tries: TryCounter;
 
-  constructor(services: AccountServices, tries: Tries) {
+  constructor(services: AccountServices, tries: TryCounter) {
     this.services = services;
     this.tries = tries;
   }
@@ -52,7 +52,7 @@ export class SignInLog {
   }
 
   /** Repeated refusals within a quarter of an hour share one row with a count. `account` is null if no account has the address. */
-  async refused(account: number | null, address: string, reason: Refusal, now = wallClock()): Promise<void> {
+  async refused(account: number | null, address: string, reason: SignInRefusal, now = wallClock()): Promise<void> {
     const { orm, logger } = this.services;
     logger.info({ event: 'signInRefused', account, address, reason }, 'sign-in refused');
     const quarter = Math.floor(now / QUARTER);

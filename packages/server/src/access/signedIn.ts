@@ -6,12 +6,12 @@ import { rateLimit } from 'express-rate-limit';
 import { AppError } from '../platform/http/errors.ts';
 import { countedIn } from '../platform/http/hits.ts';
 import type { Em, Orm, Tx } from '../platform/database/orm.ts';
-import type { Services } from '../platform/services.ts';
+import type { PlatformServices } from '../platform/services.ts';
 import { Account, mailOf } from './entity.ts';
 import { mayMakeCourses } from './courseMakers.ts';
 import { factorsOf } from './factors.ts';
 import { installationOf } from './installation.ts';
-import { listOf, partsFor, type Part } from './mine.ts';
+import { listOf, partsFor, type CoursePermissions } from './mine.ts';
 import { begin, beginHalf, openHalf } from './signing.ts';
 
 export interface CourseTitle {
@@ -35,7 +35,7 @@ export interface AccountOptions {
 }
 
 export type AccountServices = Pick<
-  Services,
+  PlatformServices,
   | 'orm'
   | 'reading'
   | 'mail'
@@ -59,7 +59,7 @@ const sessionAccount = (row: Account) => ({
 });
 
 /** Who is signed in, as the screen is told. */
-export type Answering = (req: Request) => Promise<SessionAnswer>;
+export type SessionReader = (req: Request) => Promise<SessionAnswer>;
 
 /** `what` is limited, over all processes. */
 export const limitOf = (orm: Orm, what: string, limit: number) =>
@@ -86,7 +86,7 @@ export async function signInWith(em: Em, req: Request, row: Account): Promise<vo
 export function answering(
   { reading }: AccountServices,
   { demoEmail, titlesOf, firstCode = null }: AccountOptions,
-): Answering {
+): SessionReader {
   const firstOf = async (em: Em, isSomebody: boolean) => {
     const needsFirstAccount = !isSomebody && (await em.count(Account)) === 0;
     return { needsFirstAccount, needsFirstCode: needsFirstAccount && firstCode !== null };
@@ -94,7 +94,7 @@ export function answering(
   return async ({ session }) => {
     const em = reading.em.fork();
     const row = session.account === undefined ? null : await em.findOne(Account, { id: session.account });
-    const parts = row ? await partsFor(em, row.id) : new Map<number, Part>();
+    const parts = row ? await partsFor(em, row.id) : new Map<number, CoursePermissions>();
     const titles = await titlesOf(em, [...parts.keys()]);
     const open = openHalf(session);
     const half = open && (await em.findOne(Account, { id: open.account }));

@@ -12,7 +12,7 @@ import { until } from '../testing/until.ts';
 import { Account, KnownPairRow, SignInTryRow } from './entity.ts';
 import { prove } from './proven.ts';
 import { SignInLog } from './signInLog.ts';
-import { BOUNDS, forgetTries, KNOWN_FOR, Tries, type Guess } from './tries.ts';
+import { BOUNDS, forgetTries, KNOWN_FOR, TryCounter, type Guess } from './tries.ts';
 import { unguarded } from '../testing/unguarded.ts';
 import { asTx } from '../testing/asTx.ts';
 
@@ -121,14 +121,14 @@ describe('a hundred wrong passwords', () => {
   });
 
   test('for one account, from anywhere, refuse unknown browsers and addresses', async () => {
-    const tries = new Tries(stage.orm);
+    const tries = new TryCounter(stage.orm);
     for (let i = 0; i < BOUNDS.account.most; i++) await tries.begin(guess(i));
     await expect(tries.begin(guess(200))).rejects.toMatchObject({ code: 'tooManyAttempts' });
     await tries.begin(guess(200), Date.now() + BOUNDS.account.within + 1);
   });
 
   test('from one address slow it down: one answer at a time, twenty wait, and the next come back later', async () => {
-    const tries = new Tries(stage.orm, { every: 150 });
+    const tries = new TryCounter(stage.orm, { every: 150 });
     const from = (i: number) => tries.begin({ email: `x${i}@y.example`, address: HERE, browser: null });
     for (let i = 0; i < BOUNDS.address.most; i++) await from(i);
     const answers = await Promise.allSettled(Array.from({ length: 25 }, (_, i) => from(200 + i)));
@@ -140,7 +140,7 @@ describe('a hundred wrong passwords', () => {
 
 describe('a second factor', () => {
   test('takes ten wrong codes in a quarter of an hour, over all half sign-ins, and fifty a day', async () => {
-    const tries = new Tries(stage.orm);
+    const tries = new TryCounter(stage.orm);
     const now = Date.now();
     for (let i = 0; i < BOUNDS.factor.most; i++) await tries.beginFactor(1, now);
     await expect(tries.beginFactor(1, now)).rejects.toMatchObject({ code: 'tooManyAttempts' });
@@ -173,7 +173,7 @@ describe('what is kept of it', () => {
   test('is one line each in the log of the server, never with what was typed', async () => {
     const lines: string[] = [];
     const logger = pino({ level: 'info' }, { write: (line: string) => void lines.push(line) });
-    const log = new SignInLog({ ...stage.services, logger }, new Tries(stage.orm));
+    const log = new SignInLog({ ...stage.services, logger }, new TryCounter(stage.orm));
     await log.signedIn(1, HERE);
     await log.refused(null, HERE, 'wrongPassword');
     expect(lines.map((line) => JSON.parse(line) as object)).toMatchObject([
@@ -190,8 +190,8 @@ describe('what is kept of it', () => {
     await until(() => smtp.mails.length === 1);
     expect(smtp.mails[0]!.mail.subject).toBe('Sign-ins to your Zest Bell account were refused');
     await signIn(ADA, 'no', HERE).expect(429);
-    expect(await new Tries(stage.orm).mayTell(1, 'password')).toBe(false);
-    expect(await new Tries(stage.orm).mayTell(1, 'factor')).toBe(true);
+    expect(await new TryCounter(stage.orm).mayTell(1, 'password')).toBe(false);
+    expect(await new TryCounter(stage.orm).mayTell(1, 'factor')).toBe(true);
   });
 });
 

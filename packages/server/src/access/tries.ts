@@ -17,7 +17,7 @@ import { removeRows, upsertRow } from '../platform/database/writing.ts';
 
 const QUARTER = 15 * MINUTE;
 /** How many tries one counter takes within its window, in ms. */
-interface Bound {
+interface TryLimit {
   readonly most: number;
   readonly within: number;
 }
@@ -29,7 +29,7 @@ export const BOUNDS = {
   factorOfDay: { most: 50, within: DAY },
   /** Mails that tell an owner of refusals. */
   told: { most: 1, within: DAY },
-} as const satisfies Record<string, Bound>;
+} as const satisfies Record<string, TryLimit>;
 type Counter = keyof typeof BOUNDS;
 
 /** How long a pair that has signed in stays known. */
@@ -82,7 +82,7 @@ const giveBack = (statements: Statements, counter: Counter, of: readonly string[
   );
 
 /** A try that was counted as wrong; `right` takes that back. */
-export interface CountedTry {
+export interface WrongTry {
   right(): Promise<void>;
 }
 
@@ -96,7 +96,7 @@ const countersOf = (guess: Guess, isKnown: boolean): readonly (readonly [Counter
         ['address', guess.address],
       ];
 
-export class Tries {
+export class TryCounter {
   private readonly orm: Orm;
   private readonly every: number;
   /** By address: when the next slowed answer is due, and how many wait for theirs. */
@@ -111,7 +111,7 @@ export class Tries {
    * Counts a try of a password. Throws `tooManyAttempts` where the pair or the account is refused. Waits where the address is slowed;
    * throws `tooManyRequests` where too many from it wait already.
    */
-  async begin(guess: Guess, now = wallClock()): Promise<CountedTry> {
+  async begin(guess: Guess, now = wallClock()): Promise<WrongTry> {
     const isKnown = guess.browser !== null || (await this.isKnown(guess, now));
     const counters = countersOf(guess, isKnown);
     const state = await inPlainTransaction(this.orm, async (statements) => {
@@ -150,7 +150,7 @@ export class Tries {
   }
 
   /** Counts a code or recovery code of a second factor. Throws `tooManyAttempts`; passkeys are not counted. */
-  async beginFactor(account: number, now = wallClock()): Promise<CountedTry> {
+  async beginFactor(account: number, now = wallClock()): Promise<WrongTry> {
     const of = [String(account)];
     const isCounted = await inPlainTransaction(this.orm, async (statements) => {
       if (!(await count(statements, 'factor', of, now))) return false;

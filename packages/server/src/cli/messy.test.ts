@@ -15,13 +15,13 @@ afterAll(() => rmSync(out, { recursive: true, force: true }));
 /** As a person runs it, by npm, which builds what is not built. */
 beforeAll(() => void spawnSync('npm', ['run', '--silent', 'zest'], { cwd: root }));
 
-interface Gives {
+interface CommandAnswer {
   readonly about: string;
   readonly [more: string]: unknown;
 }
-const gives = JSON.parse(readFileSync(join(messy, 'gives.json'), 'utf8')) as Readonly<Record<string, Gives>>;
+const gives = JSON.parse(readFileSync(join(messy, 'gives.json'), 'utf8')) as Readonly<Record<string, CommandAnswer>>;
 
-interface Written {
+interface WrittenScenario {
   readonly people: readonly { id: string; firstName: string; lastName: string; email?: string; section?: string }[];
   readonly items: readonly {
     kind: string;
@@ -34,7 +34,7 @@ interface Written {
   readonly events: readonly { person: string; kind: string; item?: string; at: string }[];
 }
 
-function imported(file: string): { readonly report: ImportedFile; readonly course: Written } {
+function imported(file: string): { readonly report: ImportedFile; readonly course: WrittenScenario } {
   const into = join(out, `${file}.json`);
   const args = ['import', join(messy, 'course.json'), join(messy, file), '--as-of', '2026-10-26T08:00:00-04:00'];
   const run = spawnSync(
@@ -44,7 +44,7 @@ function imported(file: string): { readonly report: ImportedFile; readonly cours
   );
   expect({ code: run.status, err: run.stderr }).toEqual({ code: 0, err: '' });
   const { files } = JSON.parse(run.stdout) as { files: readonly ImportedFile[] };
-  return { report: files[0]!, course: JSON.parse(readFileSync(into, 'utf8')) as Written };
+  return { report: files[0]!, course: JSON.parse(readFileSync(into, 'utf8')) as WrittenScenario };
 }
 
 const words = (...parts: readonly (string | false | undefined)[]): string => parts.filter(Boolean).join(' ');

@@ -16,7 +16,7 @@ import {
   type ImportedFile,
   type ScenarioJson,
 } from '@zest-bell/core/imports';
-import { toldProblems, toldProblemWords, type Told } from '@zest-bell/core/carry';
+import { toldProblems, toldProblemWords, type ConfirmedMatches } from '@zest-bell/core/carry';
 import {
   carryScenario,
   chosenRules,
@@ -61,7 +61,7 @@ zest secret replace [--yes]`;
 const COMMANDS = ['replay', 'rehearse', 'hindsight', 'signs', 'outcomes'] as const;
 
 /** What the caller has to mend; every line goes to standard error. `code`: 2 for wrong use, 1 for a file that cannot be read. */
-class Refusal extends Error {
+class UsageError extends Error {
   readonly code: number;
 
   constructor(message: string, code = 2) {
@@ -80,7 +80,7 @@ async function main(argv: readonly string[]): Promise<string> {
   if (command === 'backup' && file !== undefined && more.length === 0) return backUpTo(file);
   if (command === 'carry' && file !== undefined && more.length === 1) return carryInto(file, more[0]!, values);
   if (command === 'import' && file !== undefined && more.length > 0) return await importInto(file, more, values);
-  if (!COMMANDS.some((c) => c === command) || file === undefined || more.length > 0) throw new Refusal(USAGE);
+  if (!COMMANDS.some((c) => c === command) || file === undefined || more.length > 0) throw new UsageError(USAGE);
   const scenario = readScenario(file);
   const rules = rulesOf(scenario, values.rule ?? []);
   if (command === 'hindsight') return JSON.stringify(hindsightOf(scenario, rules, values), null, 2);
@@ -93,7 +93,7 @@ async function main(argv: readonly string[]): Promise<string> {
   }
   const at = instantOf('at', values.at);
   if (at === undefined || values.rule?.length !== 1)
-    throw new Refusal(`A rehearsal needs one --rule and --at.\n${USAGE}`);
+    throw new UsageError(`A rehearsal needs one --rule and --at.\n${USAGE}`);
   return JSON.stringify(rehearseScenario(scenario, rules, at), null, 2);
 }
 
@@ -104,40 +104,41 @@ function hindsightOf(
 ): object {
   const [rule] = rules;
   if (!rule || values.rule?.length !== 1 || values.outcome === undefined)
-    throw new Refusal(`zest hindsight needs one --rule and --outcome.\n${USAGE}`);
+    throw new UsageError(`zest hindsight needs one --rule and --outcome.\n${USAGE}`);
   const outcome = outcomeOf(scenario, values.outcome);
   const at = instantOf('at', values.at) ?? scenario.course.calendar.end;
   const span = { at, from: instantOf('from', values.from), until: instantOf('until', values.until) };
   if (span.until !== undefined && span.until > at)
-    throw new Refusal('--until: Choose an instant that is not after --at');
+    throw new UsageError('--until: Choose an instant that is not after --at');
   return hindsightScenario(scenario, rule, outcome, { ...span, by: groupingOf(scenario, values['by-group']) });
 }
 
 function groupingOf({ course }: Scenario, said: string | undefined): GroupBy | undefined {
   if (said === undefined) return undefined;
   const name = /^field:(.+)$/.exec(said)?.[1];
-  if (said !== 'section' && name === undefined) throw new Refusal('--by-group: Write section, or field:NAME');
+  if (said !== 'section' && name === undefined) throw new UsageError('--by-group: Write section, or field:NAME');
   const by: GroupBy = name === undefined ? { of: 'section' } : { of: 'field', name };
   if (!mayGroupBy(course, by))
-    throw new Refusal(`--by-group: “${name}” is no column of this course that at most ${MOST_GROUPS} values fill`);
+    throw new UsageError(`--by-group: “${name}” is no column of this course that at most ${MOST_GROUPS} values fill`);
   return by;
 }
 
 function signsOf(scenario: Scenario, values: ReturnType<typeof readArgs>['values']): object {
   const by = instantOf('by', values.by);
   if (values.outcome === undefined || by === undefined)
-    throw new Refusal(`zest signs needs --outcome and --by.\n${USAGE}`);
+    throw new UsageError(`zest signs needs --outcome and --by.\n${USAGE}`);
   const outcome = outcomeOf(scenario, values.outcome);
   const at = instantOf('at', values.at) ?? scenario.course.calendar.end;
-  if (by >= at) throw new Refusal('--by: Choose an instant before --at');
+  if (by >= at) throw new UsageError('--by: Choose an instant before --at');
   return signsScenario(scenario, outcome, { at, by });
 }
 
-/** A condition that fits the course. Throws `Refusal`. */
+/** A condition that fits the course. Throws `UsageError`. */
 function outcomeOf({ course }: Scenario, file: string): Condition {
   const outcome = parseCondition(readJson(file), 'outcome');
   const problems = outcome.ok ? problemsOfNames(namesOfCondition(outcome.value, 'outcome'), course) : outcome.problems;
-  if (!outcome.ok || problems.length > 0) throw new Refusal(problems.map((p) => `${p.path}: ${p.message}`).join('\n'));
+  if (!outcome.ok || problems.length > 0)
+    throw new UsageError(problems.map((p) => `${p.path}: ${p.message}`).join('\n'));
   return outcome.value;
 }
 
@@ -150,7 +151,7 @@ async function backUpTo(file: string): Promise<string> {
   try {
     await backUp(placeOf(config), file, wallClock());
   } catch (error) {
-    throw new Refusal((error as Error).message);
+    throw new UsageError((error as Error).message);
   }
   if (config.databaseUrl !== null) {
     return `Saved as ${file}. To restore it, put it into an empty folder as zest-bell.db, and run “npm run zest -- move --to URL” with ZEST_DATA naming that folder and URL an empty database; its mail is stopped until you start it in Course.`;
@@ -169,7 +170,7 @@ async function connections(of: 'source' | 'platform', what: string | undefined, 
     list: arg === undefined,
     ...(of === 'source' ? { pull: isId } : {}),
   };
-  if (what === undefined || !Object.hasOwn(wants, what) || !wants[what] || rest.length > 0) throw new Refusal(USAGE);
+  if (what === undefined || !Object.hasOwn(wants, what) || !wants[what] || rest.length > 0) throw new UsageError(USAGE);
   const on = await import('./connections.ts');
   const works = {
     source: {
@@ -193,30 +194,30 @@ async function connections(of: 'source' | 'platform', what: string | undefined, 
   } catch (error) {
     if (error instanceof StartProblem) throw error;
     if (error instanceof z.ZodError)
-      throw new Refusal(error.issues.map((i) => `${i.path.join('.')}: ${i.message}`).join('\n'));
+      throw new UsageError(error.issues.map((i) => `${i.path.join('.')}: ${i.message}`).join('\n'));
     if (error instanceof AppError)
-      throw new Refusal([error.message, ...error.problems.map((p) => `${p.path}: ${p.message}`)].join('\n'));
-    throw new Refusal((error as Error).message);
+      throw new UsageError([error.message, ...error.problems.map((p) => `${p.path}: ${p.message}`)].join('\n'));
+    throw new UsageError((error as Error).message);
   }
 }
 
-interface Confirming {
+interface ConfirmOptions {
   readonly yes?: boolean | undefined;
 }
 
 /** What is printed is for the person at the machine: without a terminal that is said on purpose. */
-function mustBeMeant({ yes }: Confirming, why: string): void {
-  if (!yes && !process.stdout.isTTY) throw new Refusal(`${why} Without a terminal this needs --yes`);
+function mustBeMeant({ yes }: ConfirmOptions, why: string): void {
+  if (!yes && !process.stdout.isTTY) throw new UsageError(`${why} Without a terminal this needs --yes`);
 }
 
 async function account(
   what: string | undefined,
   [email, ...rest]: readonly string[],
-  values: Confirming & { readonly administrator?: boolean | undefined },
+  values: ConfirmOptions & { readonly administrator?: boolean | undefined },
 ): Promise<string> {
   const wants = what === 'list' ? email === undefined : email !== undefined;
   const isKnown = what !== undefined && ['list', 'add', 'reset-password', 'reset-factor'].includes(what);
-  if (!isKnown || !wants || rest.length > 0) throw new Refusal(USAGE);
+  if (!isKnown || !wants || rest.length > 0) throw new UsageError(USAGE);
   if (what === 'add' || what === 'reset-password') mustBeMeant(values, 'It prints a link that sets a password.');
   const config = readConfig(process.env, process.cwd());
   const base = config.publicUrl ?? `http://${config.host}:${config.port}`;
@@ -230,11 +231,11 @@ async function account(
   );
 }
 
-async function secret(what: string | undefined, rest: readonly string[], values: Confirming): Promise<string> {
-  if (what !== 'replace' || rest.length > 0) throw new Refusal(USAGE);
+async function secret(what: string | undefined, rest: readonly string[], values: ConfirmOptions): Promise<string> {
+  if (what !== 'replace' || rest.length > 0) throw new UsageError(USAGE);
   const [on, { onDatabase }] = await Promise.all([import('./accounts.ts'), import('./onDatabase.ts')]);
   process.stderr.write(`${on.LOST_WITH_SECRET}\n`);
-  if (!values.yes) throw new Refusal('Run it again with --yes to take the new secret', 1);
+  if (!values.yes) throw new UsageError('Run it again with --yes to take the new secret', 1);
   const config = readConfig(process.env, process.cwd());
   return refusing(() => onDatabase(config, (db) => on.takeSecret(db.orm, db.secret), { mustFit: false }));
 }
@@ -245,7 +246,7 @@ async function refusing(work: () => Promise<string>): Promise<string> {
     return await work();
   } catch (error) {
     if (error instanceof StartProblem) throw error;
-    throw new Refusal((error as Error).message, 1);
+    throw new UsageError((error as Error).message, 1);
   }
 }
 
@@ -275,7 +276,7 @@ function readArgs(argv: readonly string[]) {
       },
     });
   } catch (error) {
-    throw new Refusal(`${(error as Error).message}\n${USAGE}`);
+    throw new UsageError(`${(error as Error).message}\n${USAGE}`);
   }
 }
 
@@ -283,7 +284,7 @@ function readJson(file: string): unknown {
   try {
     return JSON.parse(readFileSync(file, 'utf8').replace(/^\uFEFF/, ''));
   } catch (error) {
-    throw new Refusal(`: ${file} cannot be read as JSON (${(error as Error).message.split('\n')[0]})`);
+    throw new UsageError(`: ${file} cannot be read as JSON (${(error as Error).message.split('\n')[0]})`);
   }
 }
 
@@ -291,7 +292,7 @@ const readScenario = (file: string): Scenario => scenarioOf(readJson(file));
 
 function scenarioOf(json: unknown): Scenario {
   const parsed = parseScenario(json);
-  if (!parsed.ok) throw new Refusal(parsed.problems.map((p) => `${p.path}: ${p.message}`).join('\n'));
+  if (!parsed.ok) throw new UsageError(parsed.problems.map((p) => `${p.path}: ${p.message}`).join('\n'));
   return parsed.value;
 }
 
@@ -305,7 +306,7 @@ async function importInto(
   scenarioOf(json);
   const draft = draftOf(json as ScenarioJson);
   const kind = IMPORT_KINDS.find((k) => k === values.kind);
-  if (values.kind !== undefined && !kind) throw new Refusal(`--kind: Use one of ${IMPORT_KINDS.join(', ')}`);
+  if (values.kind !== undefined && !kind) throw new UsageError(`--kind: Use one of ${IMPORT_KINDS.join(', ')}`);
   const told = values.map === undefined ? undefined : fieldMapOf(readJson(values.map));
   const asOf = instantOf('as-of', values['as-of']) ?? wallClock();
   const add = additionsOf(values.add);
@@ -316,7 +317,7 @@ async function importInto(
         importFile(await openFile(basename(file), bytesOf(readFileSync(file))), draft, { kind, told, asOf, add }),
       );
     } catch (error) {
-      throw new Refusal(`${file}: ${(error as Error).message}`, 1);
+      throw new UsageError(`${file}: ${(error as Error).message}`, 1);
     }
   }
   if (values.out !== undefined) {
@@ -329,26 +330,26 @@ async function importInto(
 
 /** Writes the target with what was decided in the source, and prints what became of it. */
 function carryInto(sourceFile: string, targetFile: string, values: ReturnType<typeof readArgs>['values']): string {
-  if (values.out === undefined) throw new Refusal(`--out: Say where the new file goes.\n${USAGE}`);
+  if (values.out === undefined) throw new UsageError(`--out: Say where the new file goes.\n${USAGE}`);
   const source = readScenario(sourceFile);
   const targetJson = readJson(targetFile);
   const target = scenarioOf(targetJson);
   const withItems = values.items ?? false;
   if (withItems && target.course.items.length > 0)
-    throw new Refusal('--items: Items come along only into a course that has none');
+    throw new UsageError('--items: Items come along only into a course that has none');
   const told = values.match === undefined ? {} : toldOf(readJson(values.match));
   const [wrong] = toldProblems(source.course.items, target.course.items, told);
-  if (wrong) throw new Refusal(`--match: ${toldProblemWords(wrong)}`);
+  if (wrong) throw new UsageError(`--match: ${toldProblemWords(wrong)}`);
   const { report, merged } = carryScenario(source, target, targetJson, { told, withItems });
   scenarioOf(merged);
   writeFileSync(values.out, `${JSON.stringify(merged, null, 2)}\n`);
   return JSON.stringify(report, null, 2);
 }
 
-function toldOf(json: unknown): Told {
+function toldOf(json: unknown): ConfirmedMatches {
   const told = z.record(z.string(), z.string().nullable()).safeParse(json);
   if (!told.success)
-    throw new Refusal('--match: Write the target’s item of each of the source’s, as { "lab-3": "l3" }');
+    throw new UsageError('--match: Write the target’s item of each of the source’s, as { "lab-3": "l3" }');
   return told.data;
 }
 
@@ -366,7 +367,7 @@ Set these for every process:
 ZEST_DATABASE_URL=${url}
 ZEST_SECRET=${secret ?? sessionSecret(data)}`;
   } catch (error) {
-    throw new Refusal((error as Error).message);
+    throw new UsageError((error as Error).message);
   }
 }
 
@@ -374,19 +375,19 @@ ZEST_SECRET=${secret ?? sessionSecret(data)}`;
 function additionsOf(text: string | undefined): { readonly people: boolean; readonly items: boolean } {
   const words = text === undefined ? [] : text.split(',').map((word) => word.trim());
   if (words.some((word) => word !== 'people' && word !== 'items'))
-    throw new Refusal('--add: Write people, items, or people,items');
+    throw new UsageError('--add: Write people, items, or people,items');
   return { people: words.includes('people'), items: words.includes('items') };
 }
 
 function fieldMapOf(json: unknown): Record<string, string> {
   const map = z.record(z.string(), z.string()).safeParse(json);
-  if (!map.success) throw new Refusal('--map: Write the field of each column, as { "Student ID": "id" }');
+  if (!map.success) throw new UsageError('--map: Write the field of each column, as { "Student ID": "id" }');
   return map.data;
 }
 
 function rulesOf(scenario: Scenario, ids: readonly string[]): readonly Rule[] {
   const rules = chosenRules(scenario, ids);
-  if ('unknown' in rules) throw new Refusal(`--rule: There is no rule “${rules.unknown}” in this file`);
+  if ('unknown' in rules) throw new UsageError(`--rule: There is no rule “${rules.unknown}” in this file`);
   return rules;
 }
 
@@ -395,14 +396,14 @@ function instantOf(option: string, text: string | undefined): number | undefined
   try {
     return parseInstant(text);
   } catch {
-    throw new Refusal(`--${option}: Write an instant with its offset, as 2026-09-21T09:30:00-04:00`);
+    throw new UsageError(`--${option}: Write an instant with its offset, as 2026-09-21T09:30:00-04:00`);
   }
 }
 
 try {
   process.stdout.write(`${await main(process.argv.slice(2))}\n`);
 } catch (error) {
-  if (!(error instanceof Refusal || error instanceof StartProblem)) throw error;
+  if (!(error instanceof UsageError || error instanceof StartProblem)) throw error;
   process.stderr.write(`${error.message}\n`);
-  process.exitCode = error instanceof Refusal ? error.code : 2;
+  process.exitCode = error instanceof UsageError ? error.code : 2;
 }

@@ -11,8 +11,8 @@ import {
   SEED,
   tellByStandards,
   uuidOf,
-  type ClassTold,
-  type Fault,
+  type ClassRoster,
+  type PlatformFault,
   type LearningPlatform,
 } from '@zest-bell/standins';
 import { EventRow, GradeRow } from '../course/activity/entity.ts';
@@ -50,14 +50,14 @@ afterEach(async () => {
   await platform.close();
 });
 
-let toldAt: { readonly now: number; readonly told: ClassTold } | null = null;
+let toldAt: { readonly now: number; readonly told: ClassRoster } | null = null;
 /** What the services tell now; worked out once an instant. */
-function told(): ClassTold {
+function told(): ClassRoster {
   if (toldAt?.now !== now) toldAt = { now, told: tellNow() };
   return toldAt.told;
 }
 
-const tellNow = (): ClassTold => {
+const tellNow = (): ClassRoster => {
   const { grades } = campus.activity(course.calendar.start, now);
   const latest = new Map(grades.map((g) => [`${g.person} ${g.item}`, g]));
   return {
@@ -129,7 +129,7 @@ async function historyOf({ orm }: TestStage) {
 }
 
 /** Plays the hour: with the faults that `faultsAt` has switched on at each step. */
-async function playHour(faultsAt: (step: number) => readonly Fault[]) {
+async function playHour(faultsAt: (step: number) => readonly PlatformFault[]) {
   now = FROM;
   const { stage, pullBoth, step } = await fed(course.items);
   const troubles: (string | null)[] = [];
@@ -151,7 +151,7 @@ test('an hour with faults switched on and off ends with the same history as with
   expect(calm.history.events.length).toBeGreaterThan(30);
   expect(calm.history.grades.length).toBeGreaterThan(20);
   expect(calm.history.people).toHaveLength(course.people.length);
-  const EACH: readonly (readonly Fault[])[] = [
+  const EACH: readonly (readonly PlatformFault[])[] = [
     ['serverError'],
     ['halfPage'],
     ['unauthorized', 'slow'],
@@ -205,7 +205,12 @@ test('a day that is told again, from another address too, changes nothing and ke
   const base = `http://127.0.0.1:${(servers[0]!.address() as AddressInfo).port}`;
   await tellByStandards(
     {
-      ...{ caliper: `${base}/caliper/1`, xapi: `${base}/xapi/1/statements`, token: TOKEN, faults: new Set<Fault>() },
+      ...{
+        caliper: `${base}/caliper/1`,
+        xapi: `${base}/xapi/1/statements`,
+        token: TOKEN,
+        faults: new Set<PlatformFault>(),
+      },
       places: { base: 'https://elsewhere.example', context: 'nav', items: course.items },
     },
     campus.activity(FROM, FROM + HOUR + STEP),

@@ -4,7 +4,7 @@ import {
   account,
   by,
   facts,
-  type Gone,
+  type ErasedStudent,
   holds,
   key,
   notTold,
@@ -83,7 +83,7 @@ export const sourceHolds = holds(SourceRow, {
 });
 
 /** What is kept of a pull, without entries that it refused of them. */
-function withoutRefused(last: object | null, gone: Gone): object | null {
+function withoutRefused(last: object | null, gone: ErasedStudent): object | null {
   const { refused, refusedInAll } = (last ?? {}) as {
     readonly refused?: readonly { readonly id: string }[];
     readonly refusedInAll?: number;

@@ -14,7 +14,7 @@ import { addPlatform, platformCard, platforms, removePlatform } from './lti/plat
 import { approve, registrationAddress } from './lti/registration.ts';
 import { oneRosterClient } from './oneRoster/client.ts';
 import { classesOf } from './oneRoster/pull.ts';
-import type { Services } from './services.ts';
+import type { ConnectionServices } from './services.ts';
 import { addSource, cardOf, pull, removeSource, sourcesOf } from './sources.ts';
 import { updateRows } from '../platform/database/writing.ts';
 import { inInstallation } from '../access/holding.ts';
@@ -22,7 +22,7 @@ import { inInstallation } from '../access/holding.ts';
 /** Courses that classes are proposed for. */
 const MOST_COURSES = 5000;
 
-export function serveConnections(door: Door, services: Services): void {
+export function serveConnections(door: Door, services: ConnectionServices): void {
   const { reading, clock } = services;
 
   door.on(contract.connections.sources, async ({ course }) =>

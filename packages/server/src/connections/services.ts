@@ -1,10 +1,10 @@
-import type { Services as Intake } from '../intake/services.ts';
-import type { Outgoing } from '../platform/http/outgoing.ts';
+import type { IntakeServices as Intake } from '../intake/services.ts';
+import type { OutgoingClient } from '../platform/http/outgoing.ts';
 import type { Seal } from '../platform/process/seal.ts';
 
 /** With what other servers are asked by. */
-export interface Services extends Intake {
-  readonly outgoing: Outgoing;
+export interface ConnectionServices extends Intake {
+  readonly outgoing: OutgoingClient;
   /** Keeps what the other side gave to be kept secret. */
   readonly sealOutside: Seal;
 }

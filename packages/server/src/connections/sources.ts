@@ -12,8 +12,8 @@ import { oneRosterClient } from './oneRoster/client.ts';
 import { askOneRoster } from './oneRoster/pull.ts';
 import type { OneRosterInput, OneRosterSettings } from './oneRoster/settings.ts';
 import { askPlatform, type LtiSettings } from './lti/services.ts';
-import type { Services } from './services.ts';
-import { takeFrom, type Took } from './take.ts';
+import type { ConnectionServices } from './services.ts';
+import { takeFrom, type SourceImportCounts } from './take.ts';
 import { shownBy, systemClock, wallClock } from '../platform/process/clock.ts';
 import { underLease, untilFree } from '../platform/work/lease.ts';
 import { insertRow, removeRows, updateRows } from '../platform/database/writing.ts';
@@ -33,8 +33,8 @@ const LONGEST_WAIT = 24 * HOUR;
 const NO_COUNTS: PeopleCounts = { new: 0, changed: 0, same: 0, gone: 0 };
 
 /** What asking a source needs. */
-export type Pulling = Pick<
-  Services,
+export type PullServices = Pick<
+  ConnectionServices,
   'orm' | 'reading' | 'live' | 'clock' | 'seal' | 'sealOutside' | 'outgoing' | 'logger'
 >;
 
@@ -45,7 +45,7 @@ export const nameOfSource = ({ kind, settings }: Pick<SourceRow, 'kind' | 'setti
 
 /** Throws `invalidInput` for an address that is not called, `notFound` for a course that is not there. */
 export async function addSource(
-  { orm, sealOutside, outgoing }: Pick<Services, 'orm' | 'sealOutside' | 'outgoing'>,
+  { orm, sealOutside, outgoing }: Pick<ConnectionServices, 'orm' | 'sealOutside' | 'outgoing'>,
   { course, kind, clientSecret, ...settings }: OneRosterInput,
 ): Promise<number> {
   const problems = (['base', 'tokenUrl'] as const).flatMap((path) => {
@@ -66,7 +66,11 @@ export async function addSource(
   });
 }
 
-export async function removeSource({ orm }: Pick<Services, 'orm'>, id: number, course?: number): Promise<void> {
+export async function removeSource(
+  { orm }: Pick<ConnectionServices, 'orm'>,
+  id: number,
+  course?: number,
+): Promise<void> {
   const row = await orm.em.fork().findOne(SourceRow, { id, ...(course === undefined ? {} : { course }) });
   if (!row) throw new AppError('notFound');
   const gone = await inCourse(orm, row.course, async (tx) => {
@@ -80,7 +84,7 @@ export async function removeSource({ orm }: Pick<Services, 'orm'>, id: number, c
 export const leaseOf = (source: number): string => `source ${source}`;
 
 /** Asks at once, whatever was tried before; after a pull that is in progress. Throws `notFound`; what keeps it from answering is in the result. */
-export async function pull(services: Pulling, id: number): Promise<Pulled> {
+export async function pull(services: PullServices, id: number): Promise<Pulled> {
   for (;;) {
     const mine = await underLease(services.orm, leaseOf(id), () => pullIf(services, { id }));
     if (mine?.result === null) throw new AppError('notFound');
@@ -90,7 +94,7 @@ export async function pull(services: Pulling, id: number): Promise<Pulled> {
 }
 
 /** What the source told, if there is one that is as asked. */
-async function pullIf(services: Pulling, is: { id: number; nextAt?: { $lte: number } }): Promise<Pulled | null> {
+async function pullIf(services: PullServices, is: { id: number; nextAt?: { $lte: number } }): Promise<Pulled | null> {
   const { orm, logger } = services;
   const row = await orm.em.fork().findOne(SourceRow, is, { disableIdentityMap: true });
   if (!row) return null;
@@ -122,25 +126,28 @@ async function pullIf(services: Pulling, is: { id: number; nextAt?: { $lte: numb
 export const MOST_REFUSED = 200;
 
 /** What is kept of a pull, for its card. */
-interface KeptPull extends Pulled {
+interface StoredPull extends Pulled {
   /** None as kept by releases before, which kept all entries. */
   readonly refusedInAll?: number;
 }
-const keptOf = (pulled: KeptPull): Required<KeptPull> => ({
+const keptOf = (pulled: StoredPull): Required<StoredPull> => ({
   ...pulled,
   refused: pulled.refused.slice(0, MOST_REFUSED),
   refusedInAll: pulled.refusedInAll ?? pulled.refused.length,
 });
 
-const settle = ({ orm }: Pick<Services, 'orm'>, { id, course }: SourceRow, set: Partial<SourceRow>): Promise<number> =>
-  inCourse(orm, course, (tx) => updateRows(tx, sourceHolds, { id, course }, set));
+const settle = (
+  { orm }: Pick<ConnectionServices, 'orm'>,
+  { id, course }: SourceRow,
+  set: Partial<SourceRow>,
+): Promise<number> => inCourse(orm, course, (tx) => updateRows(tx, sourceHolds, { id, course }, set));
 
 function troubleOf(error: unknown): { code: string; message: string; retryAfter: number } {
   if (error instanceof OutgoingTrouble) return error;
   return { code: 'failed', message: 'What it sent could not be taken in', retryAfter: 0 };
 }
 
-async function ask(services: Pulling, row: SourceRow): Promise<Took> {
+async function ask(services: PullServices, row: SourceRow): Promise<SourceImportCounts> {
   const fields = ['archivedAt', 'timeZone'] as const;
   const course = await services.reading.em.fork().findOneOrFail(CourseRow, { id: row.course }, { fields });
   if (course.archivedAt != null) throw new OutgoingTrouble('refused', 'This course is archived and takes no data');
@@ -156,13 +163,13 @@ async function ask(services: Pulling, row: SourceRow): Promise<Took> {
   return took;
 }
 
-async function askService(services: Pulling, row: SourceRow, timeZone: string) {
+async function askService(services: PullServices, row: SourceRow, timeZone: string) {
   const settings = row.settings as unknown as OneRosterSettings;
   const client = oneRosterClient(services.outgoing, settings, services.sealOutside.open(row.secret ?? ''));
   return askOneRoster(client, settings.class, { heardAt: row.heardAt ?? null, zone: zoneOf(timeZone) });
 }
 
-const pulledOf = (row: SourceRow, took: Took | null, trouble: SourceTrouble | null): Pulled => ({
+const pulledOf = (row: SourceRow, took: SourceImportCounts | null, trouble: SourceTrouble | null): Pulled => ({
   format: PULLED_FORMAT,
   source: row.id,
   people: took?.people ?? NO_COUNTS,
@@ -175,7 +182,7 @@ const pulledOf = (row: SourceRow, took: Took | null, trouble: SourceTrouble | nu
 const line = pLimit(AT_ONCE);
 
 /** Sources that are due, a few at a time; a failure affects only its own source. What another process pulls is left to it. */
-export async function pullDue(services: Pulling): Promise<void> {
+export async function pullDue(services: PullServices): Promise<void> {
   const now = wallClock();
   const due = await services.reading.em
     .fork()
@@ -206,7 +213,7 @@ export async function linksTo(em: Em, course: number, person: string): Promise<S
 
 /** Its moments as the given clock has them. */
 export const cardOf = (row: SourceRow, clock: Clock = systemClock): SourceCard => {
-  const { refusedInAll = 0, ...last } = row.last ? keptOf(row.last as KeptPull) : {};
+  const { refusedInAll = 0, ...last } = row.last ? keptOf(row.last as StoredPull) : {};
   return {
     id: row.id,
     kind: row.kind,

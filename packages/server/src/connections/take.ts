@@ -5,8 +5,8 @@ import {
   type Links,
   type PeopleCounts,
   type RefusedTold,
-  type TakenTold,
-  type Told,
+  type SourceImport,
+  type DataFromSource,
 } from '@zest-bell/core/connections';
 import { isSame, type Course, type SourceName } from '@zest-bell/core/course';
 import { courseDraft, draftedCourse, knownOf } from '@zest-bell/core/imports';
@@ -20,28 +20,28 @@ import { hear } from '../intake/imports/take.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';
 import { inSlices } from '../platform/database/query.ts';
 import { SourceLinkRow, SourceRow, sourceLinkHolds } from './entity.ts';
-import type { Services } from './services.ts';
+import type { ConnectionServices } from './services.ts';
 import { upsertRows } from '../platform/database/writing.ts';
 
 /** Clocks of platforms may run a little ahead of ours, in ms. */
 const AHEAD = 5 * 60_000;
 
-export interface ToTake {
+export interface SourceDataToImport {
   readonly source: Pick<SourceRow, 'id' | 'course'>;
   /** As Changes name it. */
   readonly name: string;
-  readonly told: Told;
+  readonly told: DataFromSource;
   /** What was refused before, as what it is cannot be read. */
   readonly refused: readonly RefusedTold[];
   readonly sources: readonly SourceName[];
 }
 
-export type Took = Omit<TakenTold, 'links'>;
+export type SourceImportCounts = Omit<SourceImport, 'links'>;
 
 export async function takeFrom(
-  services: Pick<Services, 'orm' | 'live' | 'clock' | 'seal'>,
-  order: ToTake,
-): Promise<Took> {
+  services: Pick<ConnectionServices, 'orm' | 'live' | 'clock' | 'seal'>,
+  order: SourceDataToImport,
+): Promise<SourceImportCounts> {
   const { source, name, told, sources } = order;
   const { orm, live, clock, seal } = services;
   return inCourse(orm, source.course, async (tx) => {

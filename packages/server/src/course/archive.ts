@@ -4,14 +4,14 @@ import type { Door } from '../access/door.ts';
 import type { Em } from '../platform/database/orm.ts';
 import { CourseRow, courseHolds } from './entity.ts';
 import { inCourse } from './lock.ts';
-import type { Services } from './services.ts';
+import type { CourseServices } from './services.ts';
 import { changed } from './versions.ts';
 import { updateRow } from '../platform/database/writing.ts';
 
 export const isArchived = async (em: Em, id: number): Promise<boolean> =>
   (await em.count(CourseRow, { id, archivedAt: { $ne: null } })) > 0;
 
-export function archiveRoutes(door: Door, { orm, clock }: Services): void {
+export function archiveRoutes(door: Door, { orm, clock }: CourseServices): void {
   /** Its mail stops, so that no round runs and nothing leaves. */
   door.on(contract.course.archive, async ({ course: id, actor }) => {
     await inCourse(orm, id, async (em, row) => {

@@ -8,7 +8,7 @@ import {
   type Extension,
   type OwnSender,
   type SenderSettings,
-  type SourcesHeard,
+  type SourceTimes,
 } from '@zest-bell/core/course';
 import type { Condition } from '@zest-bell/core/conditions';
 import { DEFAULT_GUARDS, type CourseGuards } from '@zest-bell/core/rounds';
@@ -79,7 +79,7 @@ export const CourseRow = defineEntity({
     /** Whether files in the course’s folder are taken by themselves. */
     watched: p.boolean().default(false),
     /** When each source last told anything, by our clock. */
-    sources: p.json<SourcesHeard>().default('{}'),
+    sources: p.json<SourceTimes>().default('{}'),
     /** Months after its end that what is known of its students is kept; null for as long as everywhere. */
     keepMonths: p.integer().nullable(),
     /** While set, no mail of the course leaves and no round runs. */
@@ -113,7 +113,7 @@ export type OwnSenderRow = Readonly<InferEntity<typeof OwnSenderRow>>;
  * For each field, the last import that repeated its current value; under the empty name, the last import that named the entry. A field that
  * changes is removed. Undoing the change that set a field leaves the field alone while that import has not been undone.
  */
-export type SaidAgainBy = Readonly<Record<string, number>>;
+export type FieldImports = Readonly<Record<string, number>>;
 
 export const PersonRow = defineEntity({
   name: 'PersonRow',
@@ -137,7 +137,7 @@ export const PersonRow = defineEntity({
     bouncedAt: instantColumn().nullable(),
     contacts: p.json<readonly Contact[]>(),
     fields: p.json<Readonly<Record<string, string | number>>>(),
-    saidAgain: p.json<SaidAgainBy | null>().nullable(),
+    saidAgain: p.json<FieldImports | null>().nullable(),
   },
   uniques: [{ properties: ['course', 'key'] }],
 });
@@ -179,7 +179,7 @@ export const ItemRow = defineEntity({
     excused: p.json<readonly string[]>(),
     extensions: p.json<readonly Extension[]>(),
     url: p.text().nullable(),
-    saidAgain: p.json<SaidAgainBy | null>().nullable(),
+    saidAgain: p.json<FieldImports | null>().nullable(),
   },
   uniques: [{ properties: ['course', 'key'] }],
 });

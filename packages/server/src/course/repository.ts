@@ -115,12 +115,12 @@ export function withCourse<T>(
   });
 }
 
-type Placed<T> = T & { readonly course: number; readonly position: number };
+type WithPosition<T> = T & { readonly course: number; readonly position: number };
 
 /** Adds people to a course, in steps. */
 export async function insertPeople(
   em: Tx<'course'>,
-  rows: readonly Placed<ReturnType<typeof personRowOf>>[],
+  rows: readonly WithPosition<ReturnType<typeof personRowOf>>[],
 ): Promise<void> {
   for (const slice of inSlices(rows, ENTRIES_A_STEP)) await afterOthers(() => insertManyRows(em, personHolds, slice));
 }
@@ -128,7 +128,7 @@ export async function insertPeople(
 /** Adds items to a course, in steps. */
 export async function insertItems(
   em: Tx<'course'>,
-  rows: readonly Placed<ReturnType<typeof itemRowOf>>[],
+  rows: readonly WithPosition<ReturnType<typeof itemRowOf>>[],
 ): Promise<void> {
   for (const slice of inSlices(rows, ENTRIES_A_STEP)) await afterOthers(() => insertManyRows(em, itemHolds, slice));
 }

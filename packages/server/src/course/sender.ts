@@ -9,14 +9,14 @@ import type { Door } from '../access/door.ts';
 import { AppError } from '../platform/http/errors.ts';
 import { newMessageId, type OutgoingMail } from '../platform/mail/mail.ts';
 import type { Em } from '../platform/database/orm.ts';
-import type { Services } from './services.ts';
+import type { CourseServices } from './services.ts';
 import { changed } from './versions.ts';
 import { mustBeProven } from './senderProof.ts';
 import { voiceIn } from './voice.ts';
 import { CourseRow, OwnSenderRow, ownSenderHolds, courseHolds } from './entity.ts';
 import { insertRow, removeRows, updateRows, updateRow } from '../platform/database/writing.ts';
 
-export function senderRoutes(door: Door, services: Services): void {
+export function senderRoutes(door: Door, services: CourseServices): void {
   const { orm, mail, replyAddress, fixed } = services;
   door.on(contract.course.sender, async ({ course: id, account, body: { sender, version } }) => {
     if (sender.answers === 'server' && replyAddress({ nudge: 0, message: null }) === null) {
@@ -110,7 +110,7 @@ export async function testMail(
   account: number,
   sender: SenderSettings,
   words: { readonly subject: string; readonly text: string; readonly html: string },
-  { clock, installationSender }: Pick<Services, 'clock' | 'installationSender'>,
+  { clock, installationSender }: Pick<CourseServices, 'clock' | 'installationSender'>,
 ): Promise<OutgoingMail> {
   const from = mailFrom(sender, installationSender());
   const to = await em.findOneOrFail(Account, { id: account });

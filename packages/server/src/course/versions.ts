@@ -4,7 +4,7 @@ import { run } from '../platform/database/query.ts';
 import { courseHolds } from './entity.ts';
 import { segmentHolds } from './activity/entity.ts';
 
-export interface Changed {
+export interface CourseAspects {
   /** Something that facts are computed from: who is in it, items, days, marks, weights. An address or a pause is not. */
   readonly facts?: boolean;
   /** Its sender or its limits: a dialog that shows them is old. */
@@ -14,7 +14,7 @@ export interface Changed {
 export async function changed(
   tx: Tx<'course'>,
   course: number,
-  { facts = false, settings = false }: Changed = {},
+  { facts = false, settings = false }: CourseAspects = {},
 ): Promise<void> {
   const more = { version: 1, ...(facts ? { facts_version: 1 } : {}), ...(settings ? { settings_version: 1 } : {}) };
   await run(tx, courseHolds, tx.getKnex()('course').where({ id: course }).increment(more));

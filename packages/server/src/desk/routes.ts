@@ -1,7 +1,7 @@
 /** The requests that read or act across the other modules. */
 import type { Door } from '../access/door.ts';
-import type { HandsOver } from '../mail/outbox/handsOver.ts';
-import type { Services } from '../intake/services.ts';
+import type { MailHandOver } from '../mail/outbox/handsOver.ts';
+import type { IntakeServices } from '../intake/services.ts';
 import { carryRoutes } from './carry/routes.ts';
 import { inboxRoutes, replyRoutes } from './inbox/routes.ts';
 import { accessRoutes, adminRoutes } from './people/routes.ts';
@@ -23,7 +23,7 @@ import { ruleRoutes } from './rules/routes.ts';
 import { ruleHistoryRoutes } from './rules/history.ts';
 import { wordingRoutes } from './wordings/routes.ts';
 
-export function serveDesk(door: Door, services: Services, dispatcher: HandsOver): void {
+export function serveDesk(door: Door, services: IntakeServices, dispatcher: MailHandOver): void {
   inboxRoutes(door, services);
   courseRoutes(door, services);
   accessRoutes(door, services);

@@ -1,6 +1,6 @@
 /** The requests that bring or change what is known of a course. */
 import type { Door } from '../access/door.ts';
-import type { Services } from './services.ts';
+import type { IntakeServices } from './services.ts';
 import { activityRoutes } from './activity/routes.ts';
 import { setUpRoutes } from './setUp/setUp.ts';
 import { dueDateRoutes } from './setUp/dueDates.ts';
@@ -9,7 +9,7 @@ import { editRoutes } from './changes/edit.ts';
 import { importRoutes } from './imports/routes.ts';
 import { dataRoutes } from './changes/data.ts';
 
-export function serveIntake(door: Door, services: Services): void {
+export function serveIntake(door: Door, services: IntakeServices): void {
   activityRoutes(door, services);
   setUpRoutes(door, services);
   fromFileRoutes(door, services);

@@ -1,9 +1,9 @@
-import type { Services as Rounds } from '../rounds/services.ts';
+import type { RoundServices as Rounds } from '../rounds/services.ts';
 import type { BroughtFiles } from './imports/broughtFiles.ts';
 import type { FileReader } from './imports/fileReader.ts';
 
 /** With what reads files. */
-export interface Services extends Rounds {
+export interface IntakeServices extends Rounds {
   /** Reads files in a thread of their own. */
   readonly files: FileReader;
   /** Files that were brought and are not settled yet. */

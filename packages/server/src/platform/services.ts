@@ -15,7 +15,7 @@ export interface FixedSettings {
 
 export const NOTHING_FIXED: FixedSettings = { sender: null, senderDomains: null };
 
-export interface Services {
+export interface PlatformServices {
   readonly orm: Orm;
   /** The same database over a connection of its own: what is only read need not wait for a transaction. */
   readonly reading: Orm;

@@ -10,7 +10,7 @@ import { MessageRow, NudgeRow, RefusalRow } from '../mail/nudges/entity.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { insertRule } from '../rules/repository.ts';
-import { at, COURSE, openStage, SENDER, ruleOf, visit, type Setting, type TestStage } from '../testing/stage.ts';
+import { at, COURSE, openStage, SENDER, ruleOf, visit, type StageSetting, type TestStage } from '../testing/stage.ts';
 import { WordingRow } from '../wording/entity.ts';
 import { RoundRow, TroubleRow } from './entity.ts';
 import { fallingCaseOf } from './fallingCase.ts';
@@ -24,7 +24,7 @@ import { unguarded } from '../testing/unguarded.ts';
 let stage: TestStage;
 afterEach(() => stage.close());
 const em = () => unguarded(stage.orm);
-const open = async (setting: Partial<Setting> = {}) => {
+const open = async (setting: Partial<StageSetting> = {}) => {
   stage = await openStage({ now: '2026-09-01T12:00', ...setting });
 };
 const roundAt = (when: string) => {
@@ -307,7 +307,7 @@ describe('a nudge by hand that passes a limit', () => {
   const send = (more: Partial<PastLimits> = {}) =>
     code(inTransaction(stage.orm, (tx) => sendPastLimits(asTx(tx), stage.services.live, order(more))));
   /** p1, p2 and p3 were nudged on Sep 5, and the mail has left. */
-  const nudged = async (setting: Partial<Setting> = {}) => {
+  const nudged = async (setting: Partial<StageSetting> = {}) => {
     await open(setting);
     await roundAt('2026-09-05T09:30');
     for (const row of [NudgeRow, MessageRow]) await em().nativeUpdate(row as typeof NudgeRow, {}, { state: 'sent' });

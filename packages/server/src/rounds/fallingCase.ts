@@ -5,14 +5,14 @@ import type { Em } from '../platform/database/orm.ts';
 import { select } from '../platform/database/query.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { overdueSince, readableRule } from '../rules/repository.ts';
-import type { Services } from './services.ts';
+import type { RoundServices } from './services.ts';
 import { roundHolds } from './entity.ts';
 import { limitLogOf } from './limitLog.ts';
 
 /** What is read to tell who falls through: the rules that are on and can be read, and the log of those they find. */
 export async function fallingCaseOf(
   em: Em,
-  { live, clock }: Pick<Services, 'live' | 'clock'>,
+  { live, clock }: Pick<RoundServices, 'live' | 'clock'>,
   id: number,
 ): Promise<{
   readonly rules: ReadonlyMap<string, RuleRow>;

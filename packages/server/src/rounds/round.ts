@@ -88,7 +88,7 @@ export async function runRound(em: Tx<'course'>, live: LiveCourses, order: Round
       order.at,
     ),
   );
-  const decided: Decided[] = [];
+  const decided: DecidedRule[] = [];
   for (const { row, rule } of read) {
     try {
       decided.push({ row, rule, ...(await afterOthers(() => decideAlone(rule, course, log, order.at))) });
@@ -144,7 +144,7 @@ async function passHeldBefore(
   }
 }
 
-interface Decided {
+interface DecidedRule {
   readonly row: RuleRow;
   readonly rule: Rule;
   readonly decisions: readonly Explained[];
@@ -164,7 +164,7 @@ function decideAlone(
   course: LiveCourse,
   log: NudgeLog,
   at: Instant,
-): Pick<Decided, 'decisions' | 'matched'> {
+): Pick<DecidedRule, 'decisions' | 'matched'> {
   const before = log.mark();
   try {
     // Evidence is of this moment: others may take in facts before it is stored.

@@ -1,7 +1,7 @@
 // Runs on PostgreSQL too.
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { NudgeRow, RefusalRow } from '../mail/nudges/entity.ts';
-import { at, classOf, COURSE, openStage, ruleOf, visit, type Setting, type TestStage } from '../testing/stage.ts';
+import { at, classOf, COURSE, openStage, ruleOf, visit, type StageSetting, type TestStage } from '../testing/stage.ts';
 import { openSmtp, type TestSmtp } from '../testing/smtp.ts';
 import { RoundRow } from './entity.ts';
 import { nextRoundOfAll, runDueRounds } from './scheduler.ts';
@@ -16,7 +16,7 @@ afterEach(async () => {
   await stage.close();
   await smtp.close();
 });
-const open = async (setting: Partial<Setting> = {}) => {
+const open = async (setting: Partial<StageSetting> = {}) => {
   stage = await openStage({ now: '2026-09-01T12:00', smtp: smtp.url, ...setting });
 };
 const nudges = () => unguarded(stage.orm).find(NudgeRow, {}, { orderBy: { id: 'asc' } });

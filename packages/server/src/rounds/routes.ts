@@ -1,14 +1,14 @@
 /** The requests about rounds, those that were and those that would be. */
 import type { Door } from '../access/door.ts';
-import type { HandsOver } from '../mail/outbox/handsOver.ts';
-import type { Services } from './services.ts';
+import type { MailHandOver } from '../mail/outbox/handsOver.ts';
+import type { RoundServices } from './services.ts';
 import { sendingRoutes } from './takeBack/routes.ts';
 import { replayRoutes } from './replays/routes.ts';
 import { limitRoutes } from './courses/limits.ts';
 import { mailSwitchRoutes } from './courses/mailSwitch.ts';
 import { troubleRoutes } from './courses/retry.ts';
 
-export function serveRounds(door: Door, services: Services, dispatcher: HandsOver): void {
+export function serveRounds(door: Door, services: RoundServices, dispatcher: MailHandOver): void {
   sendingRoutes(door, services, dispatcher);
   replayRoutes(door, services);
   limitRoutes(door, services);

@@ -1,7 +1,7 @@
 /** Runs the rounds that are due, by the database's own `nextRoundAt`: there is no timer for a rule that a restart could lose. */
 import { MINUTE, plural, roundInstants, type CourseCalendar, type Instant } from '@zest-bell/core/time';
 import { AppError } from '../platform/http/errors.ts';
-import type { Services } from './services.ts';
+import type { RoundServices } from './services.ts';
 import { stoppedCourses } from '../course/waiting.ts';
 import { endPauses } from '../mail/pauses/pause.ts';
 import { RuleRow } from '../rules/entity.ts';
@@ -18,7 +18,7 @@ import { inCourse } from '../course/lock.ts';
 const GRACE = 2 * MINUTE;
 
 /** The instant of the next round of any course after now, or null. One that waits already is no longer to come. */
-export async function nextRoundOfAll({ reading, clock }: Services): Promise<Instant | null> {
+export async function nextRoundOfAll({ reading, clock }: RoundServices): Promise<Instant | null> {
   const [row] = await reading.em
     .fork()
     .find(RuleRow, { status: 'on', nextRoundAt: { $gt: clock.now() } }, { orderBy: { nextRoundAt: 'asc' }, limit: 1 });
@@ -30,7 +30,7 @@ export async function nextRoundOfAll({ reading, clock }: Services): Promise<Inst
  * missed ones (engine R10); the same for a course with stopped mail or data that was too old. A rule that fails is
  * kept as a trouble and tried again ever later; it stops no other.
  */
-export async function runDueRounds(services: Services): Promise<RoundRow[]> {
+export async function runDueRounds(services: RoundServices): Promise<RoundRow[]> {
   await endPauses(services);
   const now = services.clock.now();
   const done: RoundRow[] = [];
@@ -47,7 +47,7 @@ export async function runDueRounds(services: Services): Promise<RoundRow[]> {
   return done;
 }
 
-async function dueOrders(services: Services, now: Instant): Promise<RoundToRun[]> {
+async function dueOrders(services: RoundServices, now: Instant): Promise<RoundToRun[]> {
   const { orm, live } = services;
   const em = orm.em.fork();
   const rows = await em.find(RuleRow, { status: 'on', nextRoundAt: { $lte: now } }, { orderBy: { position: 'asc' } });
@@ -87,7 +87,7 @@ async function dueOrders(services: Services, now: Instant): Promise<RoundToRun[]
 const WAITS = [1, 2, 5, 10, 30];
 
 async function keepTrouble(
-  { orm, logger }: Services,
+  { orm, logger }: RoundServices,
   order: Pick<RoundToRun, 'course' | 'at'> & { readonly rules: readonly number[] },
   error: unknown,
   now: Instant,
@@ -113,14 +113,14 @@ async function keepTrouble(
   });
 }
 
-async function forgetTroubles({ orm }: Services, course: number, rounds: readonly RoundRow[]): Promise<void> {
+async function forgetTroubles({ orm }: RoundServices, course: number, rounds: readonly RoundRow[]): Promise<void> {
   if ((await orm.em.fork().count(TroubleRow, { course })) === 0) return;
   await inCourse(orm, course, (em) =>
     removeRows(em, troubleHolds, { course, rule: { $in: rounds.map((r) => r.rule) } }),
   );
 }
 
-const decideNow = ({ orm, live }: Services, order: RoundToRun): Promise<RoundOutcome> =>
+const decideNow = ({ orm, live }: RoundServices, order: RoundToRun): Promise<RoundOutcome> =>
   inCourse(orm, order.course, (em) => runRound(em, live, order));
 
 /**
@@ -128,7 +128,7 @@ const decideNow = ({ orm, live }: Services, order: RoundToRun): Promise<RoundOut
  * the reason when nothing could be decided.
  */
 export async function ring(
-  services: Services,
+  services: RoundServices,
   course: number,
   rule: RuleRow,
   account: number,

@@ -12,7 +12,7 @@ import { messageHolds, nudgeHolds } from '../mail/nudges/entity.ts';
 /** Rows that are stored with one statement: a large round does not hold up the whole server. */
 const AT_ONCE = 50;
 
-export interface ToStore {
+export interface DecisionsToStore {
   readonly row: RuleRow;
   readonly rule: Rule;
   readonly decisions: readonly Explained[];
@@ -24,7 +24,7 @@ export interface ToStore {
 export async function storeNudges(
   em: Tx<'course'>,
   course: LiveCourse,
-  decided: readonly ToStore[],
+  decided: readonly DecisionsToStore[],
 ): Promise<{ readonly repeated: ReadonlySet<Decision>; readonly ids: readonly number[] }> {
   const keyOf = (d: Decision) => `${course.id}:${nudgeKey(d.rule, d.student, d.round)}`;
   const writing = decided.flatMap(({ row, rule, decisions, byHand }) =>
@@ -43,7 +43,7 @@ export async function storeNudges(
   return { repeated, ids };
 }
 
-type ToWrite = Pick<ToStore, 'row' | 'byHand'> & { readonly d: Explained; readonly step: Step };
+type ToWrite = Pick<DecisionsToStore, 'row' | 'byHand'> & { readonly d: Explained; readonly step: Step };
 
 async function storeSome(
   em: Tx<'course'>,

@@ -18,7 +18,7 @@ import { readableRules, rowsOn } from '../rules/repository.ts';
 import { limitLogAt, limitLogFrom } from './limitLog.ts';
 import { RuleRow } from '../rules/entity.ts';
 
-export interface WouldDecide {
+export interface RoundPreview {
   readonly matching: number;
   readonly decisions: readonly Decision[];
   /** What used up the message budget of the students held back, by student. */
@@ -32,7 +32,7 @@ export async function wouldDecide(
   rule: Rule,
   at: Instant,
   now: Instant,
-): Promise<WouldDecide> {
+): Promise<RoundPreview> {
   const rows = await em.find(RuleRow, { course: course.id, key: rule.id });
   const logged = await limitLogAt(em, course, rows, [rule], at);
   const coming = await nudgesToCome(em, course, rule.id, at, now);

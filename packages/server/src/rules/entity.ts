@@ -3,7 +3,16 @@ import { RULE_STATUSES } from '@zest-bell/core/rules';
 import { instantColumn, oneOf } from '../platform/database/columns.ts';
 import type { Actor } from '@zest-bell/core/access';
 import type { Instant } from '@zest-bell/core/time';
-import { account, address, type Gone, holds, key, personIds, plain, redactedIn } from '../platform/database/holds.ts';
+import {
+  account,
+  address,
+  type ErasedStudent,
+  holds,
+  key,
+  personIds,
+  plain,
+  redactedIn,
+} from '../platform/database/holds.ts';
 
 /**
  * A rule as it is. The document is the rule format without its status, which is beside it alone; `format` is its
@@ -67,7 +76,7 @@ export const RuleVersionRow = defineEntity({
 export type RuleVersionRow = Readonly<InferEntity<typeof RuleVersionRow>>;
 
 /** A rule, or a draft with one, that makes no exception for them and does not name them. */
-export function withoutExcepted<T extends object | null>(document: T, gone: Gone): T {
+export function withoutExcepted<T extends object | null>(document: T, gone: ErasedStudent): T {
   const { audience } = (document ?? {}) as { readonly audience?: { readonly except?: readonly string[] } };
   const except = audience?.except?.filter((id) => id !== gone.id);
   return redactedIn(except ? { ...document, audience: { ...audience, except } } : document, gone);

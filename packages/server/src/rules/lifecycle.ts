@@ -19,7 +19,7 @@ import { ruleOfRow, updateRule } from './repository.ts';
 import { updateRow } from '../platform/database/writing.ts';
 
 /** Who changes a rule, what they agreed to, and what a round of the rule would decide. */
-export interface Change {
+export interface RuleStatusChange {
   readonly course: LiveCourse;
   readonly now: Instant;
   /** The account. */
@@ -37,7 +37,7 @@ export async function changeStatus(
   em: Tx<'course'>,
   row: RuleRow,
   status: RuleStatus,
-  change: Change,
+  change: RuleStatusChange,
   newSpellsOnly?: boolean,
 ): Promise<void> {
   const old = { ...ruleOfRow(row), status };
@@ -46,33 +46,38 @@ export async function changeStatus(
 }
 
 /** Stores a rule that was edited; its status stays. */
-export async function saveEdit(em: Tx<'course'>, row: RuleRow, draft: Rule, change: Change): Promise<void> {
+export async function saveEdit(em: Tx<'course'>, row: RuleRow, draft: Rule, change: RuleStatusChange): Promise<void> {
   const rule = { ...draft, id: row.key, status: row.status };
   if (rule.status !== 'on') await mustHaveTexts(em, rule, change.course);
   await store(em, row, rule, change);
 }
 
 /** Puts a rule away: it is no longer on, and no list shows it until it is taken out again. */
-export async function archive(em: Tx<'course'>, row: RuleRow, change: Change): Promise<void> {
+export async function archive(em: Tx<'course'>, row: RuleRow, change: RuleStatusChange): Promise<void> {
   await updateRow(em, ruleHolds, row, { archivedAt: change.now });
   const old = ruleOfRow(row);
   await store(em, row, { ...old, status: old.status === 'on' ? 'paused' : old.status }, change);
 }
 
 /** Takes a rule out of the archive, into a status. */
-export async function unarchive(em: Tx<'course'>, row: RuleRow, status: RuleStatus, change: Change): Promise<void> {
+export async function unarchive(
+  em: Tx<'course'>,
+  row: RuleRow,
+  status: RuleStatus,
+  change: RuleStatusChange,
+): Promise<void> {
   await updateRow(em, ruleHolds, row, { archivedAt: null });
   await changeStatus(em, row, status, change);
 }
 
-async function store(em: Tx<'course'>, row: RuleRow, rule: Rule, change: Change): Promise<void> {
+async function store(em: Tx<'course'>, row: RuleRow, rule: Rule, change: RuleStatusChange): Promise<void> {
   // Off needs nothing: a rule with a broken text can always be paused and archived.
   if (rule.status === 'on') await mayBeOn(em, row, rule, change);
   await updateRule(em, row, change.course.course, rule, change.by, change.now);
 }
 
 /** Throws what is in the way; otherwise the rule keeps the addresses that were agreed to. */
-async function mayBeOn(em: Tx<'course'>, row: RuleRow, rule: Rule, change: Change): Promise<void> {
+async function mayBeOn(em: Tx<'course'>, row: RuleRow, rule: Rule, change: RuleStatusChange): Promise<void> {
   const { now } = change;
   // A rule writes in the name of the person who first turned it on.
   await updateRow(em, ruleHolds, row, { owner: row.owner ?? change.by });

@@ -5,7 +5,7 @@ import { CourseRow } from '../course/entity.ts';
 import { at, COURSE, openStage, ruleOf, type TestStage } from '../testing/stage.ts';
 import { WordingRow } from '../wording/entity.ts';
 import { RuleRow, RuleVersionRow } from './entity.ts';
-import { archive, changeStatus, mustNotReachMany, saveEdit, type Change } from './lifecycle.ts';
+import { archive, changeStatus, mustNotReachMany, saveEdit, type RuleStatusChange } from './lifecycle.ts';
 import {
   earlierConditions,
   insertRule,
@@ -176,7 +176,7 @@ describe('data that is too old', () => {
   });
 });
 
-async function changeOf(more: Partial<Change> = {}): Promise<Change> {
+async function changeOf(more: Partial<RuleStatusChange> = {}): Promise<RuleStatusChange> {
   const course = await stage.services.live.get(unguarded(stage.orm), 1);
   return { course, now: NOW, by: 1, confirmed: true, outside: [], decisionsAt: () => Promise.resolve([]), ...more };
 }
@@ -187,7 +187,7 @@ describe('before a rule is on', () => {
   const outsiders = {
     people: COURSE.people.map((p, i) => ({ ...p, contacts: mentor(i === 0 ? 'M@Home.example' : 'n@home.example') })),
   };
-  const turnOn = async (em: Awaited<ReturnType<typeof open>>, more: Partial<Change> = {}) => {
+  const turnOn = async (em: Awaited<ReturnType<typeof open>>, more: Partial<RuleStatusChange> = {}) => {
     const row = await em.findOneOrFail(RuleRow, { key: 'away' });
     await changeStatus(asTx(em), row, 'on', await changeOf(more));
     return row;

@@ -1,7 +1,7 @@
 /** A tool with a platform beside it, for tests that launch. */
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
-import { openPlatform, type Message } from '@zest-bell/standins';
+import { openPlatform, type LaunchClaims } from '@zest-bell/standins';
 import request from 'supertest';
 import { PersonRow } from '../course/entity.ts';
 import { addPlatform, platformSchema } from '../connections/lti/platforms.ts';
@@ -13,14 +13,14 @@ export const TARGET = `${BASE}/lti/launch`;
 const SET_COOKIE = 'set-cookie';
 
 /** A login that the platform was asked for. */
-export interface Begun {
+export interface BegunLogin {
   readonly to: URL;
   readonly state: string;
   readonly nonce: string;
   readonly cookie: string;
 }
 
-export type Launching = Awaited<ReturnType<typeof openLaunching>>;
+export type LaunchStage = Awaited<ReturnType<typeof openLaunching>>;
 
 export async function openLaunching() {
   let at = '';
@@ -35,23 +35,23 @@ export async function openLaunching() {
   const asLogin = { iss: platform.issuer, login_hint: 'u1', target_link_uri: TARGET, client_id: 'tool-1' };
 
   const login = (query: object = asLogin) => request(stage.app).get('/lti/login').query(query);
-  const begun = async (query: object = asLogin): Promise<Begun> => {
+  const begun = async (query: object = asLogin): Promise<BegunLogin> => {
     const res = await login(query).expect(302);
     const to = new URL(res.headers['location']!);
     const [set] = res.headers[SET_COOKIE] as unknown as string[];
     const of = (name: string) => to.searchParams.get(name)!;
     return { to, state: of('state'), nonce: of('nonce'), cookie: set!.split(';')[0]! };
   };
-  const post = ({ state, cookie }: Pick<Begun, 'state' | 'cookie'>, token: string, more: object = {}) => {
+  const post = ({ state, cookie }: Pick<BegunLogin, 'state' | 'cookie'>, token: string, more: object = {}) => {
     const asked = request(stage.app).post('/lti/launch').type('form');
     return (cookie === '' ? asked : asked.set('cookie', cookie)).send({ id_token: token, state, ...more });
   };
-  const launch = async (message: Partial<Message> = {}) => {
+  const launch = async (message: Partial<LaunchClaims> = {}) => {
     const b = await begun();
     return post(b, await platform.sign({ nonce: b.nonce, target: TARGET, ...message }));
   };
   /** In the browser that the launch was answered in. */
-  const launched = async (message: Partial<Message> = {}): Promise<{ agent: Agent; leadsTo: string }> => {
+  const launched = async (message: Partial<LaunchClaims> = {}): Promise<{ agent: Agent; leadsTo: string }> => {
     const res = await launch(message);
     if (res.status !== 303) throw new Error(`The launch was answered ${res.status}: ${res.text}`);
     const session = (res.headers[SET_COOKIE] as unknown as string[]).find((c) => c.startsWith('zest-bell-launched='))!;

@@ -2,7 +2,7 @@
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
 
-type Entry = Readonly<Record<string, unknown>>;
+type RosterEntry = Readonly<Record<string, unknown>>;
 
 export interface RosterStandIn {
   readonly base: string;
@@ -10,7 +10,7 @@ export interface RosterStandIn {
   /** What it has; a test changes it. */
   readonly lists: Record<
     'students' | 'teachers' | 'enrollments' | 'lineItems' | 'results' | 'categories' | 'classes',
-    Entry[]
+    RosterEntry[]
   >;
   /** Each request, as its path with its query. */
   readonly asked: string[];

@@ -5,7 +5,7 @@ import { buffer } from 'node:stream/consumers';
 import { simpleParser, type ParsedMail } from 'mailparser';
 import { SMTPServer } from 'smtp-server';
 
-export type Answer =
+export type SmtpAnswer =
   | 'accept'
   | 'dropAfterData'
   | { readonly code: number; readonly at: 'mailFrom' | 'rcpt' | 'data' }
@@ -16,7 +16,7 @@ export interface TestSmtp {
   readonly url: string;
   readonly mails: readonly { readonly to: readonly string[]; readonly mail: ParsedMail; readonly source: Buffer }[];
   /** What the server does with the next messages. */
-  answer: Answer;
+  answer: SmtpAnswer;
   /** Senders refused at MAIL FROM. */
   refusedSender: string | null;
   /** To whom mail never gets an answer. */

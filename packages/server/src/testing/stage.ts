@@ -36,7 +36,7 @@ import { replyAddress } from '../mail/replies/address.ts';
 import { BroughtFiles } from '../intake/imports/broughtFiles.ts';
 import { FileReader } from '../intake/imports/fileReader.ts';
 import { ReplayThread } from '../rounds/replays/replayThread.ts';
-import type { Services } from '../connections/services.ts';
+import type { ConnectionServices } from '../connections/services.ts';
 import { outgoing } from '../platform/http/outgoing.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { insertRule } from '../rules/repository.ts';
@@ -126,7 +126,7 @@ export function ruleOf(draft: Record<string, unknown> = {}): Rule {
   return parsed.value;
 }
 
-export interface Setting {
+export interface StageSetting {
   readonly now: string;
   readonly rules?: readonly Rule[];
   readonly course?: Partial<CourseParts>;
@@ -149,7 +149,7 @@ export interface TestStage {
   readonly folder: string;
   readonly orm: Orm;
   readonly clock: TestClock;
-  readonly services: Services;
+  readonly services: ConnectionServices;
   readonly dispatcher: Dispatcher;
   readonly app: Express;
   /** Signed in as the course's instructor; every request carries the page's own header. */
@@ -169,7 +169,7 @@ const longWork = new LongWork();
 const replays = new ReplayThread(longWork);
 const files = new FileReader();
 
-export async function openStage(setting: Setting): Promise<TestStage> {
+export async function openStage(setting: StageSetting): Promise<TestStage> {
   const folder = setting.folder ?? mkdtempSync(join(tmpdir(), 'zest-bell-test-'));
   if (!hasDatabase(folder)) await makeDatabase(folder);
   const place = placeIn(folder);
@@ -180,7 +180,7 @@ export async function openStage(setting: Setting): Promise<TestStage> {
     : noTransport;
   const reading = await openDatabase(place, { reading: true });
   const installationSender = new InstallationSenderNow(reading, NOTHING_FIXED);
-  const services: Services = {
+  const services: ConnectionServices = {
     orm,
     reading,
     longWork,
@@ -250,7 +250,7 @@ export async function openStage(setting: Setting): Promise<TestStage> {
   };
 }
 
-async function setUp(orm: Orm, setting: Setting, now: number): Promise<void> {
+async function setUp(orm: Orm, setting: StageSetting, now: number): Promise<void> {
   // The hash carries its own parameters: these are quick, as nobody attacks a test.
   const passwordHash = await (hash ??= argon2(PASSWORD, { memoryCost: 64, timeCost: 1 }));
   await unguarded(orm).transactional(async (em) => {

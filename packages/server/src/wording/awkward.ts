@@ -1,8 +1,8 @@
 /** A wording read for every student before it is saved or sent, and the students that put a text to the hardest test. */
 import type { Problem } from '@zest-bell/core/problem';
-import { MINUTE, type InParts, type Instant } from '@zest-bell/core/time';
+import { MINUTE, type WorkInParts, type Instant } from '@zest-bell/core/time';
 import { fullName, isActiveStudent, type Person } from '@zest-bell/core/course';
-import type { About, CompiledWording } from '@zest-bell/core/wording';
+import type { FieldSubject, CompiledWording } from '@zest-bell/core/wording';
 import type { AwkwardAnswer } from '@zest-bell/core/exchange';
 import { setImmediate as nextTurn } from 'node:timers/promises';
 import type { LiveCourse } from '../course/activity/live.ts';
@@ -11,7 +11,7 @@ import { AppError } from '../platform/http/errors.ts';
 export interface TextToTry {
   readonly variant: number;
   readonly reader: string;
-  readonly about: About;
+  readonly about: FieldSubject;
   readonly at: Instant;
 }
 
@@ -31,7 +31,7 @@ const readRight = new WeakMap<CompiledWording, string>();
 export async function mustReadForAll(
   wording: CompiledWording,
   { course, facts, row, sender }: LiveCourse,
-  about: About,
+  about: FieldSubject,
   at: Instant,
 ): Promise<void> {
   const state = [
@@ -74,7 +74,7 @@ export function* awkwardFor(
   wording: CompiledWording,
   { course, facts, sender }: LiveCourse,
   order: TextToTry,
-): InParts<AwkwardAnswer> {
+): WorkInParts<AwkwardAnswer> {
   const { variant, about, at } = order;
   const students = course.people.flatMap((person, index) => (isActiveStudent(person) ? [{ person, index }] : []));
   const reader = order.reader === 'student' ? undefined : { name: 'colleague' };

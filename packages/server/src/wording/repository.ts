@@ -1,6 +1,6 @@
 /** Wordings as stored, and compiled ones, kept while their text is the same. */
 import { LRUCache } from 'lru-cache';
-import type { Parsed, Problem } from '@zest-bell/core/problem';
+import type { ParseResult, Problem } from '@zest-bell/core/problem';
 import { compileWording, type CompiledWording, type Wording } from '@zest-bell/core/wording';
 import type { LiveCourse } from '../course/activity/live.ts';
 import { missingFiles } from './files/repository.ts';
@@ -21,13 +21,13 @@ export const wordingOfRow = (row: WordingRow): Wording => ({
   letter: row.letter ?? null,
 });
 
-const compiled = new LRUCache<string, Parsed<CompiledWording>>({
+const compiled = new LRUCache<string, ParseResult<CompiledWording>>({
   // Every keystroke of a preview is a wording of its own: bounded by the texts' lengths.
   maxSize: 20_000_000,
   sizeCalculation: (_value, key) => key.length,
 });
 
-export function compiledOf(wording: Wording): Parsed<CompiledWording> {
+export function compiledOf(wording: Wording): ParseResult<CompiledWording> {
   const key = JSON.stringify(wording);
   let known = compiled.get(key);
   if (!known) {
@@ -67,7 +67,7 @@ export async function loadWordings(
   em: Em,
   course: number,
   keys: readonly string[],
-): Promise<(key: string) => Parsed<CompiledWording>> {
+): Promise<(key: string) => ParseResult<CompiledWording>> {
   const rows = await em.find(WordingRow, { course, key: { $in: [...keys] } }, { disableIdentityMap: true });
   const byKey = new Map(rows.map((r) => [r.key, compiledOf(wordingOfRow(r))]));
   return (key) =>

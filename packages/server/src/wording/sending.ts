@@ -17,7 +17,7 @@ export interface Parcel {
 }
 
 /** How one message left, beyond its words: enough to make the same mail of it again. */
-export interface SentWith {
+export interface SendingDetails {
   /** The sender's name. */
   readonly from: string;
   /** The message that it answers; null for none. */
@@ -33,7 +33,7 @@ export function sentWithOf(
   mail: { readonly from: { readonly name: string }; readonly inReplyTo: string | null },
   parcel: Parcel | null,
   toStudent: boolean,
-): SentWith {
+): SendingDetails {
   const sent = { from: mail.from.name, inReplyTo: mail.inReplyTo };
   if (parcel === null) return { ...sent, files: [], letter: null };
   const { wording } = parcel.wording;
@@ -52,7 +52,7 @@ export function sentWithOf(
 export async function packedAgain(
   em: Em,
   course: number,
-  { files, letter }: SentWith,
+  { files, letter }: SendingDetails,
   at: Instant,
 ): Promise<{ readonly files: MailFile[]; readonly gone: string[] }> {
   const out: MailFile[] = [];

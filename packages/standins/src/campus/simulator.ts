@@ -38,7 +38,7 @@ export interface CampusOptions {
   readonly letters: (person: Person) => readonly Instant[];
 }
 
-interface Done {
+interface DoneWork {
   readonly at: Instant;
   readonly kind: 'submit' | 'post' | 'practice';
 }
@@ -46,7 +46,7 @@ interface Done {
 /** What a student does of each item, and when: it changes only when another letter reaches them. */
 interface Plan {
   readonly letters: number;
-  readonly done: readonly (Done | null)[];
+  readonly done: readonly (DoneWork | null)[];
 }
 
 export class Campus {
@@ -162,7 +162,7 @@ export class Campus {
   }
 
   /** When a student does an item that is due, if ever. */
-  private doing(person: Person, pupil: Pupil, item: Item, letters: readonly Instant[]): Done | null {
+  private doing(person: Person, pupil: Pupil, item: Item, letters: readonly Instant[]): DoneWork | null {
     if (item.kind === 'page' || item.kind === 'session' || item.kind === 'practice') return null;
     const due = dueFor(item, person);
     if (due === null || due <= person.enrolledAt || pupil.absent) return null;

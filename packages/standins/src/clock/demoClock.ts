@@ -8,11 +8,11 @@ const stateSchema = z.object({
   /** Since when the campus tells nothing; null while it does. */
   silentSince: z.number().int().nullable().default(null),
 });
-type State = z.infer<typeof stateSchema>;
+type ClockState = z.infer<typeof stateSchema>;
 
 export class DemoClock implements Clock {
   private readonly file: string;
-  private state: State;
+  private state: ClockState;
 
   /** `start`: used when the file does not exist yet. */
   constructor(file: string, start: Instant) {
@@ -39,7 +39,7 @@ export class DemoClock implements Clock {
     this.write({ ...this.state, silentSince: silent ? this.state.now : null });
   }
 
-  private write(state: State): void {
+  private write(state: ClockState): void {
     this.state = state;
     // Written beside and renamed, so that a killed process leaves the old state or the new one.
     writeFileSync(`${this.file}.new`, JSON.stringify(state));
@@ -47,7 +47,7 @@ export class DemoClock implements Clock {
   }
 }
 
-function readState(file: string): State | null {
+function readState(file: string): ClockState | null {
   try {
     return stateSchema.parse(JSON.parse(readFileSync(file, 'utf8')));
   } catch (error) {

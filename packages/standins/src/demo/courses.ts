@@ -52,7 +52,7 @@ const item = (id: string, title: string, kind: ItemKind, more: Partial<Item>): I
 const BREAK_WEEK = 13;
 const WEEKS = Array.from({ length: LAST_WEEK }, (_, i) => i + 1).filter((w) => w !== BREAK_WEEK);
 
-interface Work {
+interface DemoAssignment {
   readonly id: string;
   readonly title: string;
   readonly week: number;
@@ -61,7 +61,7 @@ interface Work {
 }
 
 /** Due at the end of its week; open from the Monday before. */
-const graded = (kind: ItemKind, group: string, w: Work, start = START): Item =>
+const graded = (kind: ItemKind, group: string, w: DemoAssignment, start = START): Item =>
   item(w.id, w.title, kind, {
     group,
     points: w.points,
@@ -70,7 +70,7 @@ const graded = (kind: ItemKind, group: string, w: Work, start = START): Item =>
     dueAt: endOfWeek(w.week, '23:59', start),
   });
 
-const work = (id: string, title: string, week: number, points: number, ...topics: string[]): Work => {
+const work = (id: string, title: string, week: number, points: number, ...topics: string[]): DemoAssignment => {
   return { id, title, week, points, topics };
 };
 

@@ -10,20 +10,20 @@ import { Campus, type CampusEvent } from '../campus/simulator.ts';
 import { tellOwn } from '../campus/ownInterface.ts';
 import { DemoClock } from '../clock/demoClock.ts';
 import { DEMO_COURSES, SET_UP_AT, SEED } from './saltmarsh.ts';
-import { Stage } from './stage.ts';
+import { DemoStage } from './stage.ts';
 
 const [nav] = DEMO_COURSES;
 const course = makeCourse(nav!.parts);
 const START = SET_UP_AT + 8 * HOUR;
 
-interface Told {
+interface ReceivedEvents {
   readonly token: string | undefined;
   readonly events: readonly { id: string; at: string }[];
 }
 
 let folder: string;
 let server: Server;
-let told: Told[];
+let told: ReceivedEvents[];
 let answer: { status: number; body: object };
 beforeEach(async () => {
   folder = mkdtempSync(join(tmpdir(), 'zest-bell-stage-'));
@@ -35,7 +35,7 @@ beforeEach(async () => {
     req.on('end', () => {
       told.push({
         token: req.headers.authorization,
-        ...(JSON.parse(text) as { events: CampusEvent[] & Told['events'] }),
+        ...(JSON.parse(text) as { events: CampusEvent[] & ReceivedEvents['events'] }),
       });
       res.writeHead(answer.status, { 'content-type': 'application/json' }).end(JSON.stringify(answer.body));
     });
@@ -54,7 +54,7 @@ function stageWith(rounds: readonly number[], mails: readonly number[] = [], ans
   const done: string[] = [];
   const hours = () => (clock.now() - START) / HOUR;
   const later = (all: readonly number[]) => Promise.resolve(all.find((t) => t > clock.now()) ?? null);
-  const stage = new Stage({
+  const stage = new DemoStage({
     clock,
     feeds: [
       {

@@ -3,7 +3,7 @@
  * instants, and mail is handed over when it is due.
  */
 import { DAY, HOUR, type Instant } from '@zest-bell/core/time';
-import type { Advance } from '@zest-bell/core/exchange';
+import type { AdvanceStep } from '@zest-bell/core/exchange';
 import type { Activity, Campus } from '../campus/simulator.ts';
 import type { DemoClock } from '../clock/demoClock.ts';
 
@@ -33,7 +33,7 @@ export interface StageOptions {
   readonly hooks: StageHooks;
 }
 
-export class Stage {
+export class DemoStage {
   private readonly o: StageOptions;
   private moving: Promise<void> = Promise.resolve();
 
@@ -42,7 +42,7 @@ export class Stage {
   }
 
   /** Moves the clock by a step; one move at a time. */
-  advance(by: Advance): Promise<void> {
+  advance(by: AdvanceStep): Promise<void> {
     return this.queue(async () => {
       const now = this.o.clock.now();
       const zoneStep = this.o.feeds[0]!.campus.course.calendar;

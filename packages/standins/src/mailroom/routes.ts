@@ -7,14 +7,14 @@ import type { Letters } from './letters.ts';
 import type { Switches } from './switches.ts';
 
 /** What answers and switches need beside the letters. */
-export interface Desk {
+export interface MailroomServices {
   readonly switches: Switches;
   readonly clock: Clock;
   /** The port at which an address takes mail. */
   readonly portOf: (address: string) => number;
 }
 
-export interface Owner {
+export interface MailboxOwner {
   readonly address: string;
   readonly name: string;
   readonly role: string;
@@ -24,18 +24,18 @@ export interface Owner {
 export function mailroomRoutes(
   serve: Serve,
   letters: Letters,
-  ownersFor: (account: number) => Promise<readonly Owner[]>,
-  desk: Desk,
+  ownersFor: (account: number) => Promise<readonly MailboxOwner[]>,
+  desk: MailroomServices,
   lost: () => Error,
 ): void {
   const { demo } = contract;
   const isSame = (a: string, b: string) => a.toLowerCase() === b.toLowerCase();
-  const ownerOf = async (account: number, address: string): Promise<Owner> => {
+  const ownerOf = async (account: number, address: string): Promise<MailboxOwner> => {
     const owner = (await ownersFor(account)).find((o) => isSame(o.address, address));
     if (!owner) throw lost();
     return owner;
   };
-  const letterOf = async (account: number, id: string): Promise<{ owner: Owner; letter: Letter }> => {
+  const letterOf = async (account: number, id: string): Promise<{ owner: MailboxOwner; letter: Letter }> => {
     const letter = letters.get(id);
     if (!letter) throw lost();
     return { letter, owner: await ownerOf(account, letter.to) };

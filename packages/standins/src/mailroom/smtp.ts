@@ -9,7 +9,7 @@ import type { Switches } from './switches.ts';
 /** How long a slow server takes over one letter, in ms. */
 const SLOW = 2500;
 
-export interface SmtpOptions {
+export interface SmtpServerOptions {
   /** 0 takes any free port. */
   readonly port: number;
   /** A pause before each letter is accepted, in ms, to show a slow server. */
@@ -26,7 +26,7 @@ const refusal = (responseCode: number, text: string) => Object.assign(new Error(
 export function openMailroom(
   letters: Letters,
   clock: Clock,
-  options: SmtpOptions,
+  options: SmtpServerOptions,
   switches?: Switches,
 ): Promise<Mailroom> {
   const server = new SMTPServer({

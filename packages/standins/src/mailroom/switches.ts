@@ -4,11 +4,11 @@ import { z } from 'zod';
 import { MAILROOM_MODES, type MailroomMode } from '@zest-bell/core/exchange';
 
 const stateSchema = z.object({ mode: z.enum(MAILROOM_MODES), refusing: z.array(z.string()) });
-type State = z.infer<typeof stateSchema>;
+type SwitchState = z.infer<typeof stateSchema>;
 
 export class Switches {
   private readonly file: string;
-  private state: State = { mode: 'open', refusing: [] };
+  private state: SwitchState = { mode: 'open', refusing: [] };
 
   constructor(file: string) {
     this.file = file;
@@ -32,7 +32,7 @@ export class Switches {
     this.write({ ...this.state, refusing: refusing ? [...others, address.toLowerCase()] : others });
   }
 
-  private write(state: State): void {
+  private write(state: SwitchState): void {
     this.state = state;
     writeFileSync(this.file, JSON.stringify(state));
   }

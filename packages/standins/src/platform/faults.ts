@@ -1,11 +1,11 @@
 /** What can go wrong at the platform, as somebody switches it on; it lasts until it is switched off. */
 export const FAULTS = ['slow', 'unauthorized', 'serverError', 'halfPage', 'wrongKey', 'wrongNonce'] as const;
-export type Fault = (typeof FAULTS)[number];
+export type PlatformFault = (typeof FAULTS)[number];
 
-export const isFault = (text: string): text is Fault => (FAULTS as readonly string[]).includes(text);
+export const isFault = (text: string): text is PlatformFault => (FAULTS as readonly string[]).includes(text);
 
 /** As its own page says it. */
-export const FAULT_WORDS: Readonly<Record<Fault, string>> = {
+export const FAULT_WORDS: Readonly<Record<PlatformFault, string>> = {
   slow: 'Services answer after four seconds',
   unauthorized: 'Services answer 401',
   serverError: 'Services answer 500',

@@ -1,5 +1,5 @@
 /** The platform's own page: its courses, who opens the tool there, and what is to go wrong. */
-import { FAULTS, FAULT_WORDS, type Fault } from './faults.ts';
+import { FAULTS, FAULT_WORDS, type PlatformFault } from './faults.ts';
 import { LAUNCH_ROLES } from './told.ts';
 
 /** Somebody who may press a link of its page. */
@@ -31,7 +31,7 @@ export interface FrontPage {
   readonly tool: string;
   readonly issuer: string;
   readonly clientId: string;
-  readonly faults: ReadonlySet<Fault>;
+  readonly faults: ReadonlySet<PlatformFault>;
 }
 
 export function frontPage({ contexts, tool, issuer, clientId, faults }: FrontPage): string {

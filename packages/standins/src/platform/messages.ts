@@ -28,8 +28,8 @@ const user = ({ base }: Places, person: string) => `${base}/users/${encodeURICom
 const classAt = ({ base, context }: Places) => `${base}/classes/${encodeURIComponent(context)}`;
 const itemAt = (places: Places, item: string) => `${classAt(places)}/items/${encodeURIComponent(item)}`;
 
-type ToldEvent = CampusEvent & { readonly item: string };
-const HAS_ITEM = (e: CampusEvent): e is ToldEvent => e.item !== null;
+type EventToTell = CampusEvent & { readonly item: string };
+const HAS_ITEM = (e: CampusEvent): e is EventToTell => e.item !== null;
 
 /** How Caliper says a kind of event; null where it has no word for it. */
 function saidByCaliper(e: CampusEvent, places: Places): object | null {

@@ -1,5 +1,5 @@
 /** The platform's OneRoster service (1.2 and 1.1 over REST, from memory of the published bindings): lists of its classes, page by page. */
-import { graded, type ClassTold } from './told.ts';
+import { graded, type ClassRoster } from './told.ts';
 
 const ROOT = /^\/ims\/oneroster\/(?:rostering\/v1p2|gradebook\/v1p2|v1p1)(\/.*)$/;
 export const isOneRoster = (path: string): boolean => ROOT.test(path);
@@ -12,7 +12,7 @@ const statusOf = (isActive: boolean) => ({ status: isActive ? 'active' : 'tobede
 const day = (at: number) => new Date(at).toISOString().slice(0, 10);
 
 /** What a path names; `classes` by their ids. */
-export function oneRosterAnswer(path: string, classes: ReadonlyMap<string, ClassTold>): OneRosterAnswer {
+export function oneRosterAnswer(path: string, classes: ReadonlyMap<string, ClassRoster>): OneRosterAnswer {
   const [, where = '', id = '', part = ''] = ROOT.exec(path)?.[1]?.split('/').map(decodeURIComponent) ?? [];
   const known = [...classes].map(([sourcedId, c]) => ({ sourcedId, title: c.title, classCode: c.code }));
   if (where === 'enrollments') return { name: 'enrollments', list: [...classes].flatMap(([c, t]) => enrolled(c, t)) };
@@ -29,7 +29,7 @@ export function oneRosterAnswer(path: string, classes: ReadonlyMap<string, Class
   return null;
 }
 
-const usersOf = (told: ClassTold, role: 'student' | 'instructor'): object[] =>
+const usersOf = (told: ClassRoster, role: 'student' | 'instructor'): object[] =>
   told.people
     .filter((p) => p.role === role)
     .map((p) => ({
@@ -38,7 +38,7 @@ const usersOf = (told: ClassTold, role: 'student' | 'instructor'): object[] =>
       ...statusOf(true),
     }));
 
-const enrolled = (ofClass: string, told: ClassTold): object[] =>
+const enrolled = (ofClass: string, told: ClassRoster): object[] =>
   told.people
     .filter((p) => p.role === 'student' || p.role === 'instructor')
     .map((p) => ({
@@ -46,14 +46,14 @@ const enrolled = (ofClass: string, told: ClassTold): object[] =>
       ...{ role: p.role === 'instructor' ? 'teacher' : 'student', ...statusOf(p.active) },
     }));
 
-const lineItems = (ofClass: string, told: ClassTold): object[] =>
+const lineItems = (ofClass: string, told: ClassRoster): object[] =>
   graded(told).map((i) => ({
     ...{ sourcedId: i.id, title: i.title, class: { sourcedId: ofClass }, ...statusOf(true) },
     ...{ resultValueMin: 0, resultValueMax: i.points },
     ...(i.dueAt === null ? {} : { dueDate: new Date(i.dueAt).toISOString() }),
   }));
 
-const results = (told: ClassTold): object[] =>
+const results = (told: ClassRoster): object[] =>
   told.grades.map((g) => ({
     ...{ sourcedId: g.id, lineItem: { sourcedId: g.item }, student: { sourcedId: g.person } },
     ...{ scoreStatus: 'fully graded', score: g.points, scoreDate: day(g.at), ...statusOf(true) },

@@ -14,10 +14,10 @@ import {
   SignJWT,
   type CryptoKey,
 } from 'jose';
-import { isFault, type Fault } from './faults.ts';
+import { isFault, type PlatformFault } from './faults.ts';
 import { escaped, frontPage, type PlatformContext } from './frontPage.ts';
 import { isOneRoster, oneRosterAnswer } from './oneRoster.ts';
-import { LAUNCH_ROLES, linesOf, membersOf, resultsOf, type ClassTold } from './told.ts';
+import { LAUNCH_ROLES, linesOf, membersOf, resultsOf, type ClassRoster } from './told.ts';
 
 const CLAIM = 'https://purl.imsglobal.org/spec/lti/claim/';
 export interface PlatformKey {
@@ -27,7 +27,7 @@ export interface PlatformKey {
 }
 
 /** A message, with whatever of it is to be wrong. */
-export interface Message {
+export interface LaunchClaims {
   readonly nonce: string;
   readonly target: string;
   readonly sub?: string | undefined;
@@ -46,7 +46,7 @@ export interface PlatformOptions {
   readonly tool: () => string;
   readonly contexts?: readonly PlatformContext[];
   /** What it tells of its classes when it is asked, by the ids of their contexts. */
-  readonly classes?: () => ReadonlyMap<string, ClassTold>;
+  readonly classes?: () => ReadonlyMap<string, ClassRoster>;
   /** How long a slow service takes to answer, in ms. */
   readonly slowness?: number;
 }
@@ -60,7 +60,7 @@ const ROSTER_CLIENT = { clientId: 'zest-bell', clientSecret: 'a secret between t
 export type LearningPlatform = Awaited<ReturnType<typeof openPlatform>>;
 
 export async function openPlatform(options: PlatformOptions) {
-  const { port = 0, tool, contexts = [], classes = () => new Map<string, ClassTold>(), slowness = 4000 } = options;
+  const { port = 0, tool, contexts = [], classes = () => new Map<string, ClassRoster>(), slowness = 4000 } = options;
   const keys: PlatformKey[] = [];
   const makeKey = async (): Promise<PlatformKey> => {
     const pair = await generateKeyPair('RS256', { extractable: true });
@@ -83,7 +83,7 @@ export async function openPlatform(options: PlatformOptions) {
     /** What its configuration says otherwise. */
     says: {} as Record<string, unknown>,
     /** What goes wrong until it is switched off. */
-    switched: new Set<Fault>(),
+    switched: new Set<PlatformFault>(),
   };
   const server = createServer((req, res) => void answer(req, res).catch(() => res.destroy()));
   await new Promise<void>((ready, failed) => {
@@ -261,7 +261,14 @@ export async function openPlatform(options: PlatformOptions) {
     },
   });
 
-  const sign = ({ nonce, target, roles = [LAUNCH_ROLES.instructor], more = {}, key = keys[0]!, ...m }: Message) => {
+  const sign = ({
+    nonce,
+    target,
+    roles = [LAUNCH_ROLES.instructor],
+    more = {},
+    key = keys[0]!,
+    ...m
+  }: LaunchClaims) => {
     const claims = {
       nonce,
       ...{ [`${CLAIM}version`]: '1.3.0', [`${CLAIM}message_type`]: 'LtiResourceLinkRequest' },

@@ -2,24 +2,24 @@
  * Sends what happened to the tool: Caliper and xAPI, with a token of the course. What breaks off or is refused on its way is sent again
  * whole, as a platform's queue does; what it tells twice has the same ids.
  */
-import type { Fault } from './faults.ts';
+import type { PlatformFault } from './faults.ts';
 import { envelopeOf, messagesOf, type Places } from './messages.ts';
 import type { Activity } from '../campus/simulator.ts';
 
 /** Of one envelope, and of one batch of statements. */
 const MOST = 1000;
 
-export interface Line {
+export interface TellingTarget {
   /** Where the course takes Caliper and xAPI. */
   readonly caliper: string;
   readonly xapi: string;
   readonly token: string;
   readonly places: Places;
-  readonly faults: ReadonlySet<Fault>;
+  readonly faults: ReadonlySet<PlatformFault>;
 }
 
 /** Throws for what the tool refuses although it came whole. `now`: by the campus's clock. */
-export async function tellByStandards(line: Line, activity: Activity, now: number): Promise<void> {
+export async function tellByStandards(line: TellingTarget, activity: Activity, now: number): Promise<void> {
   const { events, statements } = messagesOf(activity, line.places);
   // An envelope without events still says that the platform is there.
   for (let i = 0; i === 0 || i < events.length; i += MOST)
@@ -28,13 +28,13 @@ export async function tellByStandards(line: Line, activity: Activity, now: numbe
 }
 
 /** One that is known under its id already, and said otherwise, keeps none of the others back. */
-async function sendStatements(line: Line, statements: readonly object[]): Promise<void> {
+async function sendStatements(line: TellingTarget, statements: readonly object[]): Promise<void> {
   if ((await send(line, line.xapi, statements)) || statements.length === 1) return;
   for (const statement of statements) await send(line, line.xapi, [statement]);
 }
 
 /** False where it collides with what is there (409): an archived course, which is told no more, or a statement that was told otherwise. */
-async function send({ token, faults }: Line, url: string, body: object): Promise<boolean> {
+async function send({ token, faults }: TellingTarget, url: string, body: object): Promise<boolean> {
   const whole = JSON.stringify(body);
   const post = (text: string, secret: string) =>
     fetch(url, {

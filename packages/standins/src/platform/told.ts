@@ -2,7 +2,7 @@
 import type { Item, Person } from '@zest-bell/core/course';
 import type { CampusGrade } from '../campus/simulator.ts';
 
-export interface ClassTold {
+export interface ClassRoster {
   readonly code: string;
   readonly title: string;
   readonly people: readonly Person[];
@@ -26,10 +26,10 @@ const ROLES: Readonly<Record<Person['role'], string>> = {
   observer: LAUNCH_ROLES.learner,
 };
 
-export const graded = (told: ClassTold): readonly Item[] => told.items.filter((i) => i.points !== null);
+export const graded = (told: ClassRoster): readonly Item[] => told.items.filter((i) => i.points !== null);
 
 /** Members as Names and Roles has them. */
-export const membersOf = (told: ClassTold): object[] =>
+export const membersOf = (told: ClassRoster): object[] =>
   told.people.map((p) => ({
     ...{ user_id: p.id, given_name: p.firstName, family_name: p.lastName, name: `${p.firstName} ${p.lastName}` },
     ...(p.email === null ? {} : { email: p.email }),
@@ -38,13 +38,13 @@ export const membersOf = (told: ClassTold): object[] =>
   }));
 
 /** Line items as Assignment and Grade Services has them; `at`: the address of the list. */
-export const linesOf = (told: ClassTold, at: string): Record<string, unknown>[] =>
+export const linesOf = (told: ClassRoster, at: string): Record<string, unknown>[] =>
   graded(told).map((i) => ({
     ...{ id: `${at}/${i.id}`, label: i.title, scoreMaximum: i.points },
     ...(i.dueAt === null ? {} : { endDateTime: new Date(i.dueAt).toISOString() }),
   }));
 
-export const resultsOf = (told: ClassTold, item: string): object[] =>
+export const resultsOf = (told: ClassRoster, item: string): object[] =>
   told.grades
     .filter((g) => g.item === item)
     .map((g) => ({

@@ -3,8 +3,8 @@ import { contract } from '@zest-bell/core/contract';
 import { ApiProblem, ask, errorWords, fileNameOf, linkTo } from './api.ts';
 import { mayAskAgain } from './queries.ts';
 
-type Call = { url: string; init: RequestInit };
-const calls: Call[] = [];
+type FetchCall = { url: string; init: RequestInit };
+const calls: FetchCall[] = [];
 
 /** Replaces the network: answers with a status and a body. */
 function answer(status: number, body: unknown): void {

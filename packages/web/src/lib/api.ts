@@ -52,7 +52,7 @@ async function reach(method: string, path: string, { type, body, signal }: Reque
 }
 
 /** What a request takes beside its path. */
-export interface Given<E> {
+export interface RequestParts<E> {
   readonly body?: BodyGiven<E>;
   readonly query?: QueryGiven<E>;
   /** A file, where the contract takes one. */
@@ -60,7 +60,7 @@ export interface Given<E> {
   readonly signal?: AbortSignal | undefined;
 }
 
-function send<E extends AnyEndpoint>(endpoint: E, path: PathGiven<E>, given: Given<E>): Promise<Response> {
+function send<E extends AnyEndpoint>(endpoint: E, path: PathGiven<E>, given: RequestParts<E>): Promise<Response> {
   const url = urlOf(endpoint, path, (given.query ?? {}) as Readonly<Record<string, string>>);
   const { signal } = given;
   if (given.upload)
@@ -77,7 +77,7 @@ async function answerOf<T>(res: Response): Promise<T> {
 }
 
 /** A line of an answer that comes in lines: `share` says how much is done, 0 to 1. */
-export type Told = Readonly<Record<string, unknown>> & { readonly share?: number };
+export type ProgressLine = Readonly<Record<string, unknown>> & { readonly share?: number };
 
 export interface Download {
   readonly bytes: Blob;
@@ -91,7 +91,7 @@ const NOWHERE = {} as never;
 export async function ask<E extends AnyEndpoint>(
   endpoint: E,
   path: PathGiven<E> = NOWHERE,
-  given: Given<E> = {},
+  given: RequestParts<E> = {},
 ): Promise<AnswerOf<E>> {
   return answerOf<AnswerOf<E>>(await send(endpoint, path, given));
 }
@@ -100,7 +100,7 @@ export async function ask<E extends AnyEndpoint>(
 ask.bytes = async <E extends AnyEndpoint>(
   endpoint: E,
   path: PathGiven<E>,
-  given: Given<E> = {},
+  given: RequestParts<E> = {},
 ): Promise<ArrayBuffer> => {
   const res = await send(endpoint, path, given);
   return res.ok ? res.arrayBuffer() : answerOf(res);
@@ -110,8 +110,8 @@ ask.bytes = async <E extends AnyEndpoint>(
 ask.lines = async <E extends AnyEndpoint>(
   endpoint: E,
   path: PathGiven<E>,
-  given: Given<E>,
-  onLine: (line: Told) => void,
+  given: RequestParts<E>,
+  onLine: (line: ProgressLine) => void,
 ): Promise<AnswerOf<E>> => {
   const res = await send(endpoint, path, given);
   if (!res.ok || !res.body) return answerOf(res);
@@ -124,7 +124,7 @@ ask.lines = async <E extends AnyEndpoint>(
     const [first, ...more] = value.split('\n');
     pieces.push(first!);
     for (const next of more) {
-      const told = JSON.parse(pieces.join('')) as Told;
+      const told = JSON.parse(pieces.join('')) as ProgressLine;
       pieces = [next];
       if (told['problem'] !== undefined) throw new ApiProblem(500, told['problem'] as object);
       if (told['answer'] !== undefined) return told['answer'] as AnswerOf<E>;
@@ -134,7 +134,11 @@ ask.lines = async <E extends AnyEndpoint>(
 };
 
 /** The same for a file to be kept. */
-ask.download = async <E extends AnyEndpoint>(endpoint: E, path: PathGiven<E>, given: Given<E>): Promise<Download> => {
+ask.download = async <E extends AnyEndpoint>(
+  endpoint: E,
+  path: PathGiven<E>,
+  given: RequestParts<E>,
+): Promise<Download> => {
   const res = await send(endpoint, path, given);
   if (!res.ok) return answerOf(res);
   return { bytes: await res.blob(), name: fileNameOf(res.headers.get('content-disposition')) };

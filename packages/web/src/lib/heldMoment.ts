@@ -11,13 +11,13 @@ export interface HeldMoment {
 }
 
 /** What the clock says, what has happened, and whether another place was opened. */
-interface Seen extends HeldMoment {
+interface SeenMoment extends HeldMoment {
   readonly demo: boolean;
   readonly movedPlace: boolean;
 }
 
 /** The one before stays the same object where nothing changes. */
-export function nextMoment(before: HeldMoment | null, { now, news, demo, movedPlace }: Seen): HeldMoment {
+export function nextMoment(before: HeldMoment | null, { now, news, demo, movedPlace }: SeenMoment): HeldMoment {
   const moved = demo && before !== null && before.now !== now;
   const opened = movedPlace && before !== null && now - before.now > A_WHILE;
   if (before === null || moved || opened) return { now, news };

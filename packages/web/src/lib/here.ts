@@ -4,7 +4,7 @@ import type { Capability } from '@zest-bell/core/access';
 import { nameIn } from '@zest-bell/core/course';
 import type { CourseView } from './queries.ts';
 
-export interface Here extends CourseView {
+export interface CourseHere extends CourseView {
   readonly now: Instant;
   readonly demo: boolean;
   /** Whether who is signed in may do something here: what they may not is not shown. */
@@ -12,7 +12,7 @@ export interface Here extends CourseView {
 }
 
 /** The course and the moment that every place is about. */
-export const useHere = (): Here => useOutletContext<Here>();
+export const useHere = (): CourseHere => useOutletContext<CourseHere>();
 
 /** Where one student is shown. */
 export const studentPath = (here: CourseView, student: string): string =>

@@ -1,14 +1,14 @@
 /** The eight places, in order; a digit key opens each. */
 export type PlacePath = 'today' | 'students' | 'rules' | 'wording' | 'tray' | 'log' | 'replay' | 'course';
 
-export interface Place {
+export interface PlaceInCourse {
   readonly path: PlacePath;
   readonly name: string;
   /** What it is for, in one line. */
   readonly about: string;
 }
 
-export const PLACES: readonly Place[] = [
+export const PLACES: readonly PlaceInCourse[] = [
   {
     path: 'today',
     name: 'Today',

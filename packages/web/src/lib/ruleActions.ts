@@ -10,7 +10,7 @@ import { attempt } from './attempt.ts';
 import { refreshAll, type CourseView } from './queries.ts';
 
 /** What the instructor said yes to. */
-export interface Yes {
+export interface Confirmation {
   /** Writing to more of the class than passes without a question. */
   readonly confirmed?: boolean;
   /** Writing to these addresses outside the institution. */
@@ -18,13 +18,18 @@ export interface Yes {
 }
 
 /** As it is sent. */
-const given = ({ outside, ...more }: Yes & { readonly newSpellsOnly?: boolean }) => ({
+const given = ({ outside, ...more }: Confirmation & { readonly newSpellsOnly?: boolean }) => ({
   ...more,
   ...(outside === undefined ? {} : { outside: [...outside] }),
 });
 
 /** Saves a rule. One that is on may need a yes. */
-export async function saveRule(view: CourseView, rule: Rule, version: number, yes: Yes = {}): Promise<RuleCard> {
+export async function saveRule(
+  view: CourseView,
+  rule: Rule,
+  version: number,
+  yes: Confirmation = {},
+): Promise<RuleCard> {
   const document = ruleDocument(rule, view.course.timeZone);
   const answer = await ask(
     contract.rules.change,
@@ -48,7 +53,12 @@ export async function dropBeside(view: CourseView, rule: string): Promise<void> 
 }
 
 /** Saves and offers to take the saved version back. */
-export async function saveWithUndo(view: CourseView, rule: Rule, saved: RuleCard, yes: Yes = {}): Promise<RuleCard> {
+export async function saveWithUndo(
+  view: CourseView,
+  rule: Rule,
+  saved: RuleCard,
+  yes: Confirmation = {},
+): Promise<RuleCard> {
   const card = await saveRule(view, rule, saved.version, yes);
   toast(`Saved “${rule.name}”.`, {
     description:
@@ -69,7 +79,7 @@ export async function writeAs(view: CourseView, { rule }: RuleCard, as: 'me' | '
   await refreshAll();
 }
 
-export interface SwitchOptions extends Yes {
+export interface SwitchOptions extends Confirmation {
   /** For spells that start from now on alone, or for all; left out, as it was. */
   readonly newSpellsOnly?: boolean;
 }

@@ -1,7 +1,7 @@
 /** What was sent by hand and can be taken back: typed text is where it was, and nothing that was canceled goes unnoticed. */
 import { beforeEach, describe, expect, test } from '@jest/globals';
 import type { SendingAnswer } from '@zest-bell/core/exchange';
-import { network, Refusal } from '../testing/network.ts';
+import { network, FakeRefusal } from '../testing/network.ts';
 import { lastToast } from '../testing/toasts.ts';
 import { useAllKept } from './useKept.ts';
 import { loadSendings, sendAtOnce, track, undoSending, useSendings } from './sendings.ts';
@@ -48,7 +48,7 @@ describe('taken back', () => {
   });
 
   test('too late, nothing is put back, and what became of it is asked', async () => {
-    const gone = new Refusal(409, { title: 'It has left already.', code: 'sendingGone' });
+    const gone = new FakeRefusal(409, { title: 'It has left already.', code: 'sendingGone' });
     const asked = network({
       'POST /sendings/5/undo': gone,
       'GET /sendings/5': { waiting: 0, canceled: [] },

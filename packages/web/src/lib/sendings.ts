@@ -18,13 +18,13 @@ export interface Restore {
   readonly drafts: Readonly<Record<string, unknown>>;
 }
 
-interface Waiting extends Omit<SendingAnswer, 'left'> {
+interface WaitingSending extends Omit<SendingAnswer, 'left'> {
   /** By this browser's clock. */
   readonly until: number;
 }
 
 interface Sendings {
-  readonly waiting: readonly Waiting[];
+  readonly waiting: readonly WaitingSending[];
   readonly restores: Readonly<Record<number, Restore>>;
 }
 

@@ -1,11 +1,11 @@
 import { beforeEach, expect, test } from '@jest/globals';
 import { ownTab, tabStorage } from './tabStorage.ts';
 
-type Drafts = { readonly drafts: Readonly<Record<string, string>> };
+type StoredDrafts = { readonly drafts: Readonly<Record<string, string>> };
 const NAME = 'drafts';
-const open = (tab: string) => tabStorage<'drafts', Drafts>('drafts', tab);
-const of = (storage: ReturnType<typeof open>) => (storage.getItem(NAME) as { state: Drafts }).state.drafts;
-const keep = (storage: ReturnType<typeof open>, drafts: Drafts['drafts']) =>
+const open = (tab: string) => tabStorage<'drafts', StoredDrafts>('drafts', tab);
+const of = (storage: ReturnType<typeof open>) => (storage.getItem(NAME) as { state: StoredDrafts }).state.drafts;
+const keep = (storage: ReturnType<typeof open>, drafts: StoredDrafts['drafts']) =>
   void storage.setItem(NAME, { state: { drafts }, version: 1 });
 
 beforeEach(() => {

@@ -5,26 +5,29 @@
 import type { PersistStorage, StorageValue } from 'zustand/middleware';
 
 /** A state that holds things by their keys. */
-type Kept<K extends string> = Readonly<Record<K, Readonly<Record<string, unknown>>>>;
+type KeyedState<K extends string> = Readonly<Record<K, Readonly<Record<string, unknown>>>>;
 
-interface Written {
+interface StoredWrite {
   readonly at: number;
   readonly value: StorageValue<unknown>;
 }
 
 /** An entry of another tab as it was when it was copied. */
-interface Copied {
+interface CopiedEntry {
   readonly store: string;
   readonly text: string;
 }
 
 /** `of`: the property of the state with the stored entries. `tab`: the name of this tab, which a reload does not change. */
-export function tabStorage<K extends string, S extends Kept<K>>(of: K, tab: string = thisTab()): PersistStorage<S> {
+export function tabStorage<K extends string, S extends KeyedState<K>>(
+  of: K,
+  tab: string = thisTab(),
+): PersistStorage<S> {
   /** By key, one for each store that has the entry. */
-  const copied = new Map<string, readonly Copied[]>();
+  const copied = new Map<string, readonly CopiedEntry[]>();
   /** What this tab has stored, as text. */
   let stored: string | null = null;
-  const entriesOf = (written: Written | null): Readonly<Record<string, unknown>> =>
+  const entriesOf = (written: StoredWrite | null): Readonly<Record<string, unknown>> =>
     (written?.value.state as S | undefined)?.[of] ?? {};
   return {
     getItem(name) {
@@ -52,7 +55,7 @@ export function tabStorage<K extends string, S extends Kept<K>>(of: K, tab: stri
         copied.delete(key);
         for (const { store, text } of from) forget(store, key, text);
       }
-      stored = JSON.stringify({ at: Date.now(), value } satisfies Written);
+      stored = JSON.stringify({ at: Date.now(), value } satisfies StoredWrite);
       localStorage.setItem(storeOf(name, tab), stored);
     },
     removeItem: (name) => localStorage.removeItem(storeOf(name, tab)),
@@ -86,10 +89,10 @@ const storesOf = (name: string): string[] =>
     .filter((key) => key === name || key.startsWith(`${name} `))
     .sort((a, b) => (read(a)?.at ?? 0) - (read(b)?.at ?? 0));
 
-function read(store: string): Written | null {
+function read(store: string): StoredWrite | null {
   try {
     const text = localStorage.getItem(store);
-    const written = text === null ? null : (JSON.parse(text) as Written | StorageValue<unknown>);
+    const written = text === null ? null : (JSON.parse(text) as StoredWrite | StorageValue<unknown>);
     return written && 'state' in written ? { at: 0, value: written } : written;
   } catch {
     return null;

@@ -1,11 +1,11 @@
 /** What took a student first, where the message budget holds a nudge back. */
 import { dayWords } from '@zest-bell/core/time';
 import type { TakenBy } from '@zest-bell/core/rounds';
-import type { Here } from './here.ts';
+import type { CourseHere } from './here.ts';
 import { useRules } from './queries.ts';
 
 /** The names of the course's rules by id. */
-export function useRuleNames(here: Here): ReadonlyMap<string, string> {
+export function useRuleNames(here: CourseHere): ReadonlyMap<string, string> {
   return new Map((useRules(here.id).data ?? []).map((c) => [c.rule.id, c.rule.name]));
 }
 

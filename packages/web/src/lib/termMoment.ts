@@ -2,7 +2,7 @@
 import { useEffect } from 'react';
 import { create } from 'zustand';
 import type { Instant } from '@zest-bell/core/time';
-import type { Here } from './here.ts';
+import type { CourseHere } from './here.ts';
 
 interface TermMoment {
   /** Null: now. */
@@ -21,7 +21,7 @@ export const useTermMoment = create<TermMoment>()((set) => ({
 }));
 
 /** The instant that an open page shows: the term strip moves it. */
-export function useAsOf(here: Here): Instant {
+export function useAsOf(here: CourseHere): Instant {
   const asOf = useTermMoment((s) => s.asOf);
   const { follow } = useTermMoment.getState();
   useEffect(() => {

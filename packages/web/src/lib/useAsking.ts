@@ -4,7 +4,7 @@ import { toast } from 'sonner';
 import type { Problem } from '@zest-bell/core/problem';
 import { ApiProblem, errorWords } from './api.ts';
 
-export interface Asking {
+export interface RequestState {
   readonly busy: boolean;
   /** The first problem at a path, or at one below it. */
   readonly problemAt: (path: string) => string | undefined;
@@ -14,7 +14,7 @@ export interface Asking {
   readonly run: (work: () => Promise<void>) => Promise<boolean>;
 }
 
-export function useAsking(): Asking {
+export function useAsking(): RequestState {
   const [busy, setBusy] = useState(false);
   const [refused, setRefused] = useState<readonly Problem[]>([]);
   const isBelow = (at: string, path: string) => at === path || at.startsWith(`${path}.`) || at.startsWith(`${path}[`);

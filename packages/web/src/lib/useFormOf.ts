@@ -4,7 +4,7 @@
  */
 import { useKept } from './useKept.ts';
 
-interface Begun<T> {
+interface BegunDraft<T> {
   readonly version: number;
   /** Not there for what was typed before it was kept. */
   readonly base?: T;
@@ -28,7 +28,7 @@ const isSame = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.s
 
 export function useFormOf<T>(key: string, saved: T, version: number): FormOf<T> {
   const fresh = { version, base: saved, draft: saved };
-  const kept = useKept<Begun<T>>(key, fresh);
+  const kept = useKept<BegunDraft<T>>(key, fresh);
   // Nothing was typed: it is what is saved now.
   const begun = isSame(kept.value.draft, kept.value.base) ? fresh : kept.value;
   const base = begun.base ?? saved;

@@ -7,13 +7,13 @@ import { create } from 'zustand';
 import { persist } from 'zustand/middleware';
 import { tabStorage } from './tabStorage.ts';
 
-interface Drafts {
+interface KeptDrafts {
   readonly kept: Readonly<Record<string, unknown>>;
 }
 
 /** All that is kept, by its keys. */
-export const useAllKept = create<Drafts>()(
-  persist((): Drafts => ({ kept: {} }), { name: 'zest-bell-kept', version: 1, storage: tabStorage('kept') }),
+export const useAllKept = create<KeptDrafts>()(
+  persist((): KeptDrafts => ({ kept: {} }), { name: 'zest-bell-kept', version: 1, storage: tabStorage('kept') }),
 );
 
 /** Keeps drafts that did not come from typing, by their keys: {@link useKept} shows them. */
@@ -55,7 +55,7 @@ function keyBefore(name: string): string | null {
 
 takeOver();
 
-export interface Kept<T> {
+export interface KeptValue<T> {
   readonly value: T;
   readonly set: (next: T | ((now: T) => T)) => void;
   /** Whether there is something typed that was not saved. */
@@ -65,9 +65,9 @@ export interface Kept<T> {
 }
 
 /** `key` names the thing that is written about; `initial` is what is saved. */
-export function useKept<T>(key: string, initial: T): Kept<T> {
+export function useKept<T>(key: string, initial: T): KeptValue<T> {
   const [first, setFirst] = useState(initial);
-  const valueIn = useCallback(({ kept }: Drafts): T => (key in kept ? (kept[key] as T) : first), [key, first]);
+  const valueIn = useCallback(({ kept }: KeptDrafts): T => (key in kept ? (kept[key] as T) : first), [key, first]);
   const value = useAllKept(valueIn);
   const set = useCallback(
     (next: T | ((now: T) => T)) => {

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import type { AnswerOf, AnyEndpoint, BodyGiven, PathGiven } from '@zest-bell/core/contract';
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useSettled } from '../ui/useSettled.ts';
-import { ask, type Told } from './api.ts';
+import { ask, type ProgressLine } from './api.ts';
 
 export interface LongAnswer<T> {
   readonly data: T | undefined;
@@ -12,7 +12,7 @@ export interface LongAnswer<T> {
   readonly share: number | null;
   readonly isRunning: boolean;
   /** Lines that came before the result. */
-  readonly told: readonly Told[];
+  readonly told: readonly ProgressLine[];
   /** Whether somebody stopped it before there was a result. */
   readonly isStopped: boolean;
   readonly stop: () => void;
@@ -33,7 +33,7 @@ export function useLongWork<E extends AnyEndpoint>(
   const wanted = order === null ? '' : JSON.stringify(order);
   const settled = useSettled(wanted, SETTLES);
   const client = useQueryClient();
-  const [going, setGoing] = useState<Going>(NOTHING);
+  const [going, setGoing] = useState<WorkInProgress>(NOTHING);
   const queryKey = [...key, settled];
   const query = useQuery({
     queryKey,
@@ -68,8 +68,8 @@ export function useLongWork<E extends AnyEndpoint>(
   };
 }
 
-interface Going extends Pick<LongAnswer<unknown>, 'share' | 'told'> {
+interface WorkInProgress extends Pick<LongAnswer<unknown>, 'share' | 'told'> {
   readonly order: string;
 }
 
-const NOTHING: Going = { order: '', share: null, told: [] };
+const NOTHING: WorkInProgress = { order: '', share: null, told: [] };

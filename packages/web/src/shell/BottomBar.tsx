@@ -2,7 +2,7 @@
 import { Link, NavLink, useLocation } from 'react-router';
 import { DropdownMenu } from 'radix-ui';
 import { Ellipsis, Inbox, ListChecks, ScrollText, Sunrise, type LucideIcon } from 'lucide-react';
-import type { Here } from '../lib/here.ts';
+import type { CourseHere } from '../lib/here.ts';
 import { PLACES, type PlacePath } from '../lib/places.ts';
 
 const ICONS: Partial<Readonly<Record<PlacePath, LucideIcon>>> = {
@@ -14,7 +14,7 @@ const ICONS: Partial<Readonly<Record<PlacePath, LucideIcon>>> = {
 
 const cell = 'flex flex-col items-center gap-0.5 px-1 py-1.5 text-[12px] font-semibold';
 
-export function BottomBar({ here }: { readonly here: Here }) {
+export function BottomBar({ here }: { readonly here: CourseHere }) {
   const shown = useLocation().pathname.split('/')[3];
   const rest = PLACES.filter((p) => ICONS[p.path] === undefined);
   const inMenu = rest.find((p) => p.path === shown);

@@ -7,7 +7,7 @@ import { attempt } from '../lib/attempt.ts';
 import { setStatusWithUndo } from '../lib/ruleActions.ts';
 import { PLACES } from '../lib/places.ts';
 import { useCourses, useRules, useWordings } from '../lib/queries.ts';
-import { studentPath, type Here } from '../lib/here.ts';
+import { studentPath, type CourseHere } from '../lib/here.ts';
 
 const ACTIONS = [
   { words: 'Create a rule', path: 'rules?new' },
@@ -27,7 +27,7 @@ const ACTIONS = [
 export function Palette(props: {
   readonly open: boolean;
   readonly onClose: () => void;
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly onShortcuts: () => void;
 }) {
   const navigate = useNavigate();
@@ -147,7 +147,7 @@ export function Palette(props: {
 
 /** What is done with somebody or something that is named after it: listed once its first word is typed. */
 function Verbs(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly typed: string;
   readonly rules: readonly RuleCard[];
   readonly item: string;

@@ -1,10 +1,10 @@
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { Link, Navigate, Outlet, useNavigate, useNavigation, useParams } from 'react-router';
-import { AllowedContext, type Allows } from '../ui/Allowed.tsx';
+import { AllowedContext, type PermissionCheck } from '../ui/Allowed.tsx';
 import { instantWords } from '@zest-bell/core/time';
 import { ApiProblem } from '../lib/api.ts';
 import { StandingBanner } from '../places/course/StandingBanner.tsx';
-import type { Here } from '../lib/here.ts';
+import type { CourseHere } from '../lib/here.ts';
 import { Empty, Failed, Loading } from '../parts/common/States.tsx';
 import { PLACES } from '../lib/places.ts';
 import { useClock, useCourse, useCourses, useSession, queryClient } from '../lib/queries.ts';
@@ -150,9 +150,9 @@ function WholeCourse() {
   if (clock.isError) return <Failed error={clock.error} retry={() => void clock.refetch()} />;
   if (!course.view || !clock.data || !moment) return <Loading what="the course" />;
   const mine = new Set(session.data?.courses.find((c) => c.id === id)?.may);
-  const here: Here = { ...course.view, now: moment.now, demo: clock.data.demo, may: (c) => mine.has(c) };
+  const here: CourseHere = { ...course.view, now: moment.now, demo: clock.data.demo, may: (c) => mine.has(c) };
   return (
-    <AllowedContext value={here.may as Allows}>
+    <AllowedContext value={here.may as PermissionCheck}>
       <div className="flex min-h-full flex-col pb-(--dock) max-[759px]:pb-[calc(4rem+var(--dock,0px))]">
         <a
           href={`#${PAGE}`}

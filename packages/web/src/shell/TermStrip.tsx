@@ -7,7 +7,7 @@ import { useNavigate } from 'react-router';
 import { dateOf, dayNumberOf, dayWords, DAY, plural, timeWords } from '@zest-bell/core/time';
 import type { TermAnswer } from '@zest-bell/core/exchange';
 import { useTerm } from '../lib/queries.ts';
-import type { Here } from '../lib/here.ts';
+import type { CourseHere } from '../lib/here.ts';
 import { useStripRun } from '../lib/stripRun.ts';
 import { useTermMoment } from '../lib/termMoment.ts';
 
@@ -15,13 +15,13 @@ const HEIGHT = 62;
 const BASE = 46;
 const TALLEST = 34;
 
-export function TermStrip({ here }: { readonly here: Here }) {
+export function TermStrip({ here }: { readonly here: CourseHere }) {
   const term = useTerm(here.id);
   if (!term.data) return <div className="bg-strip" style={{ height: HEIGHT }} />;
   return <Strip here={here} term={term.data} />;
 }
 
-interface Day {
+interface StripDay {
   readonly number: number;
   readonly date: string;
   readonly sent: number;
@@ -29,16 +29,16 @@ interface Day {
   readonly rounds: readonly { readonly at: number; readonly rules: readonly string[] }[];
 }
 
-function Strip({ here, term }: { readonly here: Here; readonly term: TermAnswer }) {
+function Strip({ here, term }: { readonly here: CourseHere; readonly term: TermAnswer }) {
   const { calendar, timeZone } = here.course;
   const navigate = useNavigate();
   const today = calendar.dayNumber(here.now);
-  const byDay = new Map<number, Day['rounds'][number][]>();
+  const byDay = new Map<number, StripDay['rounds'][number][]>();
   for (const round of term.coming) {
     const day = calendar.dayNumber(round.at);
     byDay.set(day, [...(byDay.get(day) ?? []), round]);
   }
-  const days = term.days.map((d): Day => {
+  const days = term.days.map((d): StripDay => {
     const number = dayNumberOf(d.date);
     return { ...d, number, rounds: byDay.get(number) ?? [] };
   });
@@ -55,7 +55,7 @@ function Strip({ here, term }: { readonly here: Here; readonly term: TermAnswer 
 
   const { asOf, follows, move } = useTermMoment();
   // A place that follows the strip sees the term as it was at the end of a day; today it is now again.
-  const open = (day: Day) => {
+  const open = (day: StripDay) => {
     if (!follows) void navigate(`/c/${here.id}/log?date=${day.date}`);
     else if (day.number <= today)
       move(day.number === today ? null : calendar.zone.toInstant((day.number + 1) * DAY) - 1);
@@ -183,7 +183,7 @@ function Strip({ here, term }: { readonly here: Here; readonly term: TermAnswer 
   );
 }
 
-function Bar({ day, most }: { readonly day: Day; readonly most: number }) {
+function Bar({ day, most }: { readonly day: StripDay; readonly most: number }) {
   if (day.sent + day.attention === 0) return null;
   // A day with few stays seen beside one with very many.
   const height = (n: number) => Math.max(n > 0 ? 5 : 0, (n / most) * TALLEST);
@@ -199,7 +199,7 @@ function Bar({ day, most }: { readonly day: Day; readonly most: number }) {
   );
 }
 
-function dayText(day: Day | undefined, zone: string): string {
+function dayText(day: StripDay | undefined, zone: string): string {
   if (!day) return '';
   const date = dayWords(Date.parse(`${dateOf(day.number)}T12:00:00Z`), 'UTC');
   const parts = [day.sent > 0 ? `${plural(day.sent, 'message')} sent` : ''];

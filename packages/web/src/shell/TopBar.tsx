@@ -8,10 +8,10 @@ import { Brand } from '../ui/Brand.tsx';
 import { DemoClock } from './DemoClock.tsx';
 import { PLACES } from '../lib/places.ts';
 import { useCourses, useSession } from '../lib/queries.ts';
-import type { Here } from '../lib/here.ts';
+import type { CourseHere } from '../lib/here.ts';
 
 export function TopBar(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly clock: ClockAnswer;
   readonly account: string;
   readonly onPalette: () => void;
@@ -87,7 +87,7 @@ function MenuItem(props: { readonly onSelect: () => void; readonly keys?: string
   );
 }
 
-function CourseSwitch({ here }: { readonly here: Here }) {
+function CourseSwitch({ here }: { readonly here: CourseHere }) {
   const courses = useCourses();
   const session = useSession();
   const navigate = useNavigate();

@@ -3,13 +3,13 @@ import { useEffect, useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { Popover } from 'radix-ui';
 import { Button } from '../ui/Button.tsx';
-import type { Here } from '../lib/here.ts';
+import type { CourseHere } from '../lib/here.ts';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../lib/api.ts';
 import { useRules, useSession } from '../lib/queries.ts';
 import { tourIsOver, endTour } from './tourMemory.ts';
 
-interface Stop {
+interface TourStop {
   readonly path: string;
   /** The control that it points at. */
   readonly target: string;
@@ -17,7 +17,7 @@ interface Stop {
   readonly text: string;
 }
 
-const stopsOf = (rule: string): readonly Stop[] => [
+const stopsOf = (rule: string): readonly TourStop[] => [
   {
     path: 'today',
     target: '[aria-label="Falling through"] h2, main h1',
@@ -50,7 +50,7 @@ const stopsOf = (rule: string): readonly Stop[] => [
   },
 ];
 
-export function Tour({ here }: { readonly here: Here }) {
+export function Tour({ here }: { readonly here: CourseHere }) {
   const [at, setAt] = useState<number | null>(null);
   const account = useSession().data?.account;
   const [left, setLeft] = useState(tourIsOver);
@@ -88,8 +88,8 @@ export function Tour({ here }: { readonly here: Here }) {
 }
 
 function StopCard(props: {
-  readonly here: Here;
-  readonly stops: readonly Stop[];
+  readonly here: CourseHere;
+  readonly stops: readonly TourStop[];
   readonly at: number;
   readonly onMove: (at: number) => void;
   readonly onLeave: () => void;

@@ -1,7 +1,7 @@
 /** A course as a page has it open, for tests of parts and places. */
 import type { Course } from '@zest-bell/core/course';
 import type { CourseAnswer } from '@zest-bell/core/exchange';
-import type { Here } from '../lib/here.ts';
+import type { CourseHere } from '../lib/here.ts';
 import { at, course } from './course.ts';
 
 export const LIMITS = {
@@ -11,7 +11,7 @@ export const LIMITS = {
   guards: { askAbove: 0.5, staleHours: null },
 };
 
-export function hereOf(more: Partial<Here> = {}, of: Course = course): Here {
+export function hereOf(more: Partial<CourseHere> = {}, of: Course = course): CourseHere {
   const sender = {
     ...{ name: 'Ada Lind', address: 'ada@saltmarsh.example', replyTo: 'ada@saltmarsh.example' },
     ...{ signature: 'Ada Lind', officeHours: '', url: null, answers: 'address' as const },

@@ -3,7 +3,7 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { render } from '@testing-library/react';
 import type { ReactNode } from 'react';
 import { MemoryRouter, Outlet, Route, Routes, useLocation } from 'react-router';
-import type { Here } from '../lib/here.ts';
+import type { CourseHere } from '../lib/here.ts';
 import './patience.ts';
 import { hereOf } from './here.ts';
 
@@ -13,7 +13,7 @@ function Where() {
   return <output aria-label="address">{`${pathname}${search}`}</output>;
 }
 
-export function inPage(shown: ReactNode, { path = '/', here = hereOf() }: { path?: string; here?: Here } = {}) {
+export function inPage(shown: ReactNode, { path = '/', here = hereOf() }: { path?: string; here?: CourseHere } = {}) {
   const client = new QueryClient({ defaultOptions: { queries: { retry: false } } });
   return render(
     <QueryClientProvider client={client}>

@@ -1,7 +1,7 @@
-import type { Look } from '../parts/charts/look.ts';
+import type { ChartStyle } from '../parts/charts/look.ts';
 
 /** Colors by their names, so that a chart says which it uses. */
-export const look: Look = {
+export const look: ChartStyle = {
   ...{ ink: 'ink', faint: 'faint', line: 'line', sheet: 'sheet', pine: 'pine', quiet: 'quiet' },
   ...{ tangerine: 'tangerine', iris: 'iris', brass: 'brass', zest: 'zest', body: 'body', narrow: false },
 };

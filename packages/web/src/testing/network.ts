@@ -1,17 +1,17 @@
 /** Replaces the network: answers by method and path, keeps what was asked, and fails on requests without an answer. */
 import { jest } from '@jest/globals';
 
-export interface Asked {
+export interface RecordedRequest {
   readonly method: string;
   readonly path: string;
   readonly body: unknown;
 }
 
 /** A body, a refusal, or what makes one of what was asked. */
-type Answers = Readonly<Record<string, unknown>>;
+type FakeAnswers = Readonly<Record<string, unknown>>;
 
 /** What is answered with another status than 200. */
-export class Refusal {
+export class FakeRefusal {
   readonly status: number;
   readonly problem: object;
 
@@ -24,8 +24,8 @@ export class Refusal {
 const PREFIX = '/api/v1';
 
 /** Keys are like "PUT /courses/1/limits"; a query is no part of them. */
-export function network(answers: Answers): Asked[] {
-  const asked: Asked[] = [];
+export function network(answers: FakeAnswers): RecordedRequest[] {
+  const asked: RecordedRequest[] = [];
   globalThis.fetch = jest.fn((url: string, init: RequestInit = {}) => {
     const path = url.slice(PREFIX.length).replace(/\?.*$/, '');
     const given = typeof init.body === 'string' ? (JSON.parse(init.body) as unknown) : null;
@@ -34,8 +34,8 @@ export function network(answers: Answers): Asked[] {
     const key = `${one.method} ${path}`;
     if (!(key in answers)) return Promise.reject(new Error(`Nobody answers ${key}`));
     const found = answers[key];
-    const answer = typeof found === 'function' ? (found as (asked: Asked) => unknown)(one) : found;
-    const refused = answer instanceof Refusal;
+    const answer = typeof found === 'function' ? (found as (asked: RecordedRequest) => unknown)(one) : found;
+    const refused = answer instanceof FakeRefusal;
     return Promise.resolve({
       ok: !refused,
       status: refused ? answer.status : answer === undefined ? 204 : 200,

@@ -1,14 +1,14 @@
 /** What the page has said in passing. */
 import { toast } from 'sonner';
 
-interface Said {
+interface ShownToast {
   readonly title: string;
   readonly description: string | undefined;
   /** Presses its button, and waits until what it set off has been asked. */
   press(): Promise<void>;
 }
 
-export function lastToast(): Said {
+export function lastToast(): ShownToast {
   const said = toast.getHistory().at(-1) as {
     title?: string;
     description?: string;

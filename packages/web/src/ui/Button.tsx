@@ -1,9 +1,9 @@
 import { useEffect, useRef, useState, type ButtonHTMLAttributes, type MouseEvent } from 'react';
 import { useAllowed } from './Allowed.tsx';
 
-type Look = 'main' | 'plain' | 'quiet' | 'dark' | 'zest';
+type ButtonLook = 'main' | 'plain' | 'quiet' | 'dark' | 'zest';
 
-const LOOKS: Readonly<Record<Look, string>> = {
+const LOOKS: Readonly<Record<ButtonLook, string>> = {
   main: 'bg-pine text-on-pine font-bold hover:brightness-110',
   plain: 'bg-sheet text-ink border border-line-strong font-semibold hover:border-ink',
   quiet: 'text-pine font-semibold hover:underline underline-offset-4 px-1!',
@@ -12,7 +12,7 @@ const LOOKS: Readonly<Record<Look, string>> = {
 };
 
 export interface ButtonProps extends Omit<ButtonHTMLAttributes<HTMLButtonElement>, 'onClick'> {
-  readonly look?: Look;
+  readonly look?: ButtonLook;
   /** With a promise the button cannot be pressed again until it is settled, and soon looks busy. */
   readonly onClick?: ((event: MouseEvent<HTMLButtonElement>) => unknown) | undefined;
   readonly busy?: boolean;

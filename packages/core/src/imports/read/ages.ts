@@ -2,7 +2,7 @@
 import type { Zone } from '../../time/zone.ts';
 import { DAY, HOUR, MINUTE, type Instant } from '../../time/instant.ts';
 
-export interface Age {
+export interface RelativeAge {
   readonly at: Instant;
   /** Its last named unit, in ms: it may be that much off either way. */
   readonly unit: number;
@@ -12,8 +12,8 @@ export interface Age {
 const LONGEST = 64;
 const MOST_PAIRS = 6;
 
-type Unit = 'year' | 'month' | 'week' | 'day' | 'hour' | 'minute' | 'second';
-const UNITS: Readonly<Record<string, Unit>> = {
+type AgeUnit = 'year' | 'month' | 'week' | 'day' | 'hour' | 'minute' | 'second';
+const UNITS: Readonly<Record<string, AgeUnit>> = {
   ...{ y: 'year', yr: 'year', yrs: 'year', year: 'year', years: 'year' },
   ...{ mo: 'month', mos: 'month', mth: 'month', mths: 'month', month: 'month', months: 'month' },
   ...{ w: 'week', wk: 'week', wks: 'week', week: 'week', weeks: 'week' },
@@ -22,14 +22,14 @@ const UNITS: Readonly<Record<string, Unit>> = {
   ...{ m: 'minute', min: 'minute', mins: 'minute', minute: 'minute', minutes: 'minute' },
   ...{ s: 'second', sec: 'second', secs: 'second', second: 'second', seconds: 'second' },
 };
-const LENGTHS: Readonly<Record<Unit, number>> = {
+const LENGTHS: Readonly<Record<AgeUnit, number>> = {
   ...{ year: 366 * DAY, month: 31 * DAY, week: 7 * DAY, day: DAY, hour: HOUR, minute: MINUTE, second: 1000 },
 };
 
 const JUST_NOW = new Set(['just now', 'now', 'a moment ago', 'moments ago', 'less than a minute ago']);
 
 /** Counted back from `from`: years and months by the calendar, weeks and days as calendar days, the rest exactly. Null for no age. */
-export function readAge(text: string, from: Instant, zone: Zone): Age | null {
+export function readAge(text: string, from: Instant, zone: Zone): RelativeAge | null {
   if (text.length > LONGEST) return null;
   let plain = text.trim().toLowerCase();
   if (JUST_NOW.has(plain)) return { at: from, unit: MINUTE };

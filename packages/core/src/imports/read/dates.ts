@@ -119,7 +119,7 @@ function withoutYear(frame: DateFrame, read: (year: number) => ReadDate): ReadDa
   );
 }
 
-interface Parts {
+interface DateParts {
   readonly year: number | null;
   readonly month: number;
   readonly day: number;
@@ -134,7 +134,7 @@ interface TimeOfDay {
   readonly offset: number | null;
 }
 
-function atDay(year: number, { month, day }: Parts, time: TimeOfDay, zone: Zone): ReadDate {
+function atDay(year: number, { month, day }: DateParts, time: TimeOfDay, zone: Zone): ReadDate {
   const midnight = Date.UTC(year, month - 1, day);
   const valid = new Date(midnight);
   if (valid.getUTCMonth() !== month - 1 || valid.getUTCDate() !== day) return { ok: false, code: 'date' };
@@ -146,7 +146,7 @@ function atDay(year: number, { month, day }: Parts, time: TimeOfDay, zone: Zone)
 const inRange = (at: Instant): ReadDate =>
   at < EARLIEST || at >= LATEST ? { ok: false, code: 'dateRange' } : { ok: true, at };
 
-function partsOf(value: string, order: DayOrder, inHeader: boolean): Parts | 'date' | 'ambiguousDate' {
+function partsOf(value: string, order: DayOrder, inHeader: boolean): DateParts | 'date' | 'ambiguousDate' {
   const restOf = (all: string) =>
     value
       .slice(all.length)

@@ -43,7 +43,7 @@ export function proposedDueDates(course: Course, isAsked: (item: Item) => boolea
   return found;
 }
 
-interface Term {
+interface TermDays {
   readonly first: number;
   readonly last: number;
   readonly weeks: number;
@@ -51,7 +51,7 @@ interface Term {
   readonly endOf: (day: number) => Instant;
 }
 
-function termOf({ start, end, calendar }: Course): Term {
+function termOf({ start, end, calendar }: Course): TermDays {
   const [first, last] = [dayNumberOf(start), dayNumberOf(end)];
   return {
     first,
@@ -78,7 +78,7 @@ function readingOf({ calendar }: Course, items: readonly Item[]): DateReading {
   return { zone: calendar.zone, order: orders.order, frame, inHeader: true };
 }
 
-function dateIn(title: string, reading: DateReading, { first, last, dayOf }: Term): FoundDay | null {
+function dateIn(title: string, reading: DateReading, { first, last, dayOf }: TermDays): FoundDay | null {
   for (const part of partsIn(title)) {
     const date = readDate(part, reading);
     const day = date.ok ? dayOf(date.at) : null;
@@ -88,10 +88,10 @@ function dateIn(title: string, reading: DateReading, { first, last, dayOf }: Ter
 }
 
 /** The last day of a week of the course; week 1 starts on the first day. Null if the course has no such week. */
-const endOfWeek = (week: number, { first, last, weeks }: Term): number | null =>
+const endOfWeek = (week: number, { first, last, weeks }: TermDays): number | null =>
   week >= 1 && week <= weeks ? Math.min(first + 7 * week - 1, last) : null;
 
-function weekIn(title: string, term: Term): FoundDay | null {
+function weekIn(title: string, term: TermDays): FoundDay | null {
   const [, week] = WEEK.exec(title.slice(0, LONGEST)) ?? [];
   const day = week === undefined ? null : endOfWeek(Number(week), term);
   return day === null ? null : { day, from: 'week' };
@@ -114,7 +114,7 @@ function seriesOf(items: readonly Item[]): ReadonlyMap<string, number> {
 }
 
 /** A series with more than half as many items as the term has weeks gets one a week; a shorter one is spread over the term. */
-function numberIn({ title }: Item, series: ReadonlyMap<string, number>, term: Term): FoundDay | null {
+function numberIn({ title }: Item, series: ReadonlyMap<string, number>, term: TermDays): FoundDay | null {
   const found = parseNumbered(title);
   const last = found && series.get(found.stem);
   if (!found || !last || found.n < 1) return null;
@@ -128,7 +128,7 @@ function* interpolatedDays(
   items: readonly Item[],
   asked: readonly Item[],
   found: ReadonlyMap<string, ProposedDue>,
-  { first, last, dayOf }: Term,
+  { first, last, dayOf }: TermDays,
 ): Generator<readonly [item: string, day: number]> {
   const open = new Set(asked.filter((i) => !found.has(i.id)).map((i) => i.id));
   // A single item has no order.

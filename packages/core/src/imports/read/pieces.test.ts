@@ -4,7 +4,7 @@ import fc from 'fast-check';
 import { EVENT_KINDS } from '../../activity/event.ts';
 import { NEW_YORK } from '../../testing/build.ts';
 import { draftOf, importFileInParts } from '../take/importFiles.ts';
-import { EventList, type NewEvent } from '../take/eventList.ts';
+import { EventList, type EventFromFile } from '../take/eventList.ts';
 import { sourceOf } from './source.ts';
 import { decodeText, textOf, type Bytes } from './text.ts';
 
@@ -91,13 +91,13 @@ describe('[F17] a list of events in a few bytes each', () => {
     at: fc.integer({ min: -3, max: 3 }).map((n) => n * 4_294_967_296 + (n % 2)),
     id: fc.option(fc.string({ minLength: 1, maxLength: 20 }), { nil: undefined }),
   });
-  const keyOf = (e: NewEvent) => [e.person, e.kind, e.item, e.at].join(' ');
+  const keyOf = (e: EventFromFile) => [e.person, e.kind, e.item, e.at].join(' ');
 
   test('is a set of what was added and not removed, and the same in another thread', () => {
     fc.assert(
       fc.property(fc.array(fc.tuple(event, fc.boolean()), { maxLength: 300 }), (steps) => {
         const list = new EventList();
-        const model = new Map<string, NewEvent>();
+        const model = new Map<string, EventFromFile>();
         for (const [{ id, ...plain }, isAdded] of steps) {
           const given = id === undefined ? plain : { ...plain, id };
           const key = keyOf(plain);
@@ -111,7 +111,7 @@ describe('[F17] a list of events in a few bytes each', () => {
         expect([...list]).toEqual([...model.values()]);
         const there = EventList.from(list.toColumns());
         expect(there).toHaveLength(model.size);
-        const byPerson = (events: Iterable<NewEvent>, who: string) => [...events].filter((e) => e.person === who);
+        const byPerson = (events: Iterable<EventFromFile>, who: string) => [...events].filter((e) => e.person === who);
         for (const who of ['p1', 'p2', 'p3']) expect(byPerson(there, who)).toEqual(byPerson(model.values(), who));
       }),
     );

@@ -1,19 +1,21 @@
 /** What a file is, by its content and never by its name alone. Archives come opened, as their parts: opening them is bounded elsewhere. */
 import { bytesOf, textOf, UnreadableFile, type Bytes, type Encoding, type TextPieces } from './text.ts';
-import { EmptyTable, readTable, tableOf, type Table } from './table.ts';
+import { EmptyTable, readTable, tableOf, type TextTable } from './table.ts';
 import { runWhole } from '../../time/inParts.ts';
-import { linesOf, readWorkbook, WORKBOOK_PART, type Parts, type Sheet } from './workbook.ts';
+import { linesOf, readWorkbook, WORKBOOK_PART, type ArchiveParts, type WorkbookSheet } from './workbook.ts';
 
 export interface FileInput {
   readonly name: string;
   readonly content:
-    { readonly bytes: Uint8Array | Bytes } | { readonly parts: Parts } | { readonly sheets: readonly Sheet[] };
+    | { readonly bytes: Uint8Array | Bytes }
+    | { readonly parts: ArchiveParts }
+    | { readonly sheets: readonly WorkbookSheet[] };
 }
 
-export type Source =
+export type SourceText =
   | {
       readonly form: 'table';
-      readonly table: Table;
+      readonly table: TextTable;
       readonly encoding: Encoding | null;
       /** The sheet that is read, and all that could be. */
       readonly sheet: string | null;
@@ -21,7 +23,7 @@ export type Source =
     }
   | { readonly form: 'json'; readonly text: string; readonly encoding: Encoding }
   | { readonly form: 'calendar'; readonly text: string; readonly encoding: Encoding }
-  | { readonly form: 'archive'; readonly parts: Parts };
+  | { readonly form: 'archive'; readonly parts: ArchiveParts };
 
 /** Whether bytes are those of a zip archive, which workbooks are too. */
 export const isArchive = (bytes: Uint8Array): boolean =>
@@ -34,7 +36,7 @@ const TEXTS = new Set(['csv', 'tsv', 'txt', 'json', 'jsonl', 'ndjson', 'ics']);
  * Reads what the file is. Throws `UnreadableFile`. `sheet`: of a workbook, by name; else its first with a table. `header`: the line of a
  * table's header, where somebody chose one.
  */
-export function sourceOf(file: FileInput, sheet?: string, header?: number): Source {
+export function sourceOf(file: FileInput, sheet?: string, header?: number): SourceText {
   const extension = extensionOf(file.name);
   if (!('bytes' in file.content)) {
     if (TEXTS.has(extension))
@@ -75,10 +77,10 @@ function startOf({ pieces }: TextPieces): string {
   return '';
 }
 
-function sheetOf(sheets: readonly Sheet[], wanted: string | undefined, header: number | undefined): Source {
+function sheetOf(sheets: readonly WorkbookSheet[], wanted: string | undefined, header: number | undefined): SourceText {
   const shown = sheets.filter((s) => !s.isHidden);
   const names = shown.map((s) => s.name);
-  const read = (name: string): Source => {
+  const read = (name: string): SourceText => {
     const sheet = shown.find((s) => s.name === name)!;
     return {
       form: 'table',
@@ -93,7 +95,7 @@ function sheetOf(sheets: readonly Sheet[], wanted: string | undefined, header: n
     return read(wanted);
   }
   let why: unknown = new UnreadableFile('This workbook has no sheet that can be read.');
-  let cover: Source | null = null;
+  let cover: SourceText | null = null;
   for (const [i, name] of names.entries()) {
     try {
       const found = read(name);

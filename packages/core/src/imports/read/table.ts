@@ -13,7 +13,7 @@ export const DELIMITERS = [',', ';', '\t'] as const;
 export type Delimiter = (typeof DELIMITERS)[number];
 
 /** A record of a text, or a row of a sheet. */
-export interface Line {
+export interface TableLine {
   /** Of the sheet, or of the text where the record begins; from 1. */
   readonly line: number;
   readonly cells: readonly string[];
@@ -28,11 +28,11 @@ export interface FirstRow {
 }
 
 /** A record below the header, with its number (the header is 1) and as many cells as there are headers. */
-export interface TableRow extends Line {
+export interface TableRow extends TableLine {
   readonly row: number;
 }
 
-export interface Table {
+export interface TextTable {
   /** Null for a sheet of a workbook. */
   readonly delimiter: Delimiter | null;
   readonly headers: readonly string[];
@@ -51,7 +51,7 @@ export interface Table {
 }
 
 /** Cells that are one, by the lines and the places of the first and the last. */
-export interface Merge {
+export interface MergedCells {
   readonly line: number;
   readonly lastLine: number;
   readonly from: number;
@@ -76,7 +76,7 @@ const LONGEST_RECORD = 64 * LONGEST_CELL;
  *
  * @throws `UnreadableFile`: no header, no rows, an unclosed quote, too many columns, or a huge cell.
  */
-export function readTable(text: string | (() => Iterable<string>), header?: number): Table {
+export function readTable(text: string | (() => Iterable<string>), header?: number): TextTable {
   const pieces = typeof text === 'string' ? () => [text.replace(/^\uFEFF/, '')] : text;
   const dialect = dialectOf(pieces());
   return tableOf(() => records(pieces(), dialect), dialect.delimiter, [], header);
@@ -84,11 +84,11 @@ export function readTable(text: string | (() => Iterable<string>), header?: numb
 
 /** A table of lines that can be walked through again and again. */
 export function tableOf(
-  walk: () => Iterable<Line>,
+  walk: () => Iterable<TableLine>,
   delimiter: Delimiter | null,
-  merges: readonly Merge[] = [],
+  merges: readonly MergedCells[] = [],
   chosen?: number,
-): Table {
+): TextTable {
   const { skip, ...head } = headOf(walk(), delimiter, merges, chosen);
   const { headers } = head;
   // Only a text file has guards: what a workbook holds is a text or a number on its own.
@@ -123,7 +123,7 @@ export function mustDiffer(headers: readonly string[], counts: (place: number) =
   });
 }
 
-interface Head extends Omit<Table, 'delimiter' | 'rows'> {
+interface TableStart extends Omit<TextTable, 'delimiter' | 'rows'> {
   /** Records above the header. */
   readonly skip: number;
 }
@@ -134,12 +134,12 @@ interface Head extends Omit<Table, 'delimiter' | 'rows'> {
  * first with several names. `chosen`: the line of the record that somebody chose instead.
  */
 function headOf(
-  walk: Iterable<Line>,
+  walk: Iterable<TableLine>,
   delimiter: Delimiter | null,
-  merges: readonly Merge[],
+  merges: readonly MergedCells[],
   chosen: number | undefined,
-): Head {
-  const first: Line[] = [];
+): TableStart {
+  const first: TableLine[] = [];
   for (const record of walk) {
     first.push(record);
     if (first.length === HEAD) break;
@@ -178,7 +178,7 @@ function headOf(
 }
 
 /** The index of the chosen record, and of the next filled one above it; null if the choice is not among the first records. */
-function chosenHeaderAt(lines: readonly Line[], chosen: number | undefined): ReturnType<typeof headerAt> | null {
+function chosenHeaderAt(lines: readonly TableLine[], chosen: number | undefined): ReturnType<typeof headerAt> | null {
   const at = lines.findIndex((l) => l.line === chosen && lastFilled(l.cells) >= 0);
   if (at < 0) return null;
   const groups = lines.findLastIndex((l, i) => i < at && lastFilled(l.cells) >= 0);
@@ -189,7 +189,7 @@ function chosenHeaderAt(lines: readonly Line[], chosen: number | undefined): Ret
 const lastFilled = (cells: readonly string[]): number => cells.findLastIndex((c) => c.trim() !== '');
 
 /** A text that is merged over several lines is in each of them, in its first column. */
-function withMerged(line: Line, merges: readonly Merge[], lines: readonly Line[]): Line {
+function withMerged(line: TableLine, merges: readonly MergedCells[], lines: readonly TableLine[]): TableLine {
   const over = merges.filter((m) => m.line < line.line && line.line <= m.lastLine);
   if (over.length === 0) return line;
   const cells = [...line.cells];
@@ -242,10 +242,10 @@ function firstHeader(records: readonly (readonly string[])[]): number {
 
 /** Right above the header: a text counts for the columns of its merged cell, in a text file until the next text. */
 function groupsAbove(
-  above: Line | undefined,
+  above: TableLine | undefined,
   headers: readonly string[],
   delimiter: Delimiter | null,
-  merges: readonly Merge[],
+  merges: readonly MergedCells[],
 ): string[] {
   if (!above) return headers.map(() => '');
   const texts = headers.map((_, i) => tidy(above.cells[i] ?? ''));
@@ -261,19 +261,19 @@ function groupsAbove(
 }
 
 /** How a text is cut into records and cells. */
-interface Dialect {
+interface CsvDialect {
   readonly delimiter: Delimiter;
   readonly newline: '\n' | '\r' | '\r\n';
 }
 
 /** The records of a text, a piece at a time. Throws `UnreadableFile` at a quotation mark that is not closed. */
-function* records(pieces: Iterable<string>, dialect: Dialect): Generator<Line> {
+function* records(pieces: Iterable<string>, dialect: CsvDialect): Generator<TableLine> {
   const parser = new Papa.Parser({ ...dialect, quoteChar: '"' });
   let record = 0;
   let line = 1;
   /** What is read of a record that goes on in the next piece. */
   let begun = '';
-  function* linesOf(text: string, isLast: boolean): Generator<Line> {
+  function* linesOf(text: string, isLast: boolean): Generator<TableLine> {
     const { data, errors, meta } = parser.parse(text, 0, !isLast) as Papa.ParseResult<string[]>;
     const quote = errors.find((e) => e.type === 'Quotes');
     if (quote) {
@@ -304,10 +304,10 @@ function breaksIn(cell: string): number {
 }
 
 /** The delimiter that the first line with more than one cell has most of, outside quotation marks, and how that line ends. */
-function dialectOf(pieces: Iterable<string>): Dialect {
+function dialectOf(pieces: Iterable<string>): CsvDialect {
   let head = '';
   for (const piece of pieces) if ((head += piece).length >= PIECE) break;
-  let newline: Dialect['newline'] | null = null;
+  let newline: CsvDialect['newline'] | null = null;
   for (let from = 0, line = 0; line < HEAD && from < head.length; line++) {
     const counts = new Map<string, number>(DELIMITERS.map((d) => [d, 0]));
     let quoted = false;

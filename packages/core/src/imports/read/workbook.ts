@@ -3,16 +3,16 @@
  * their values. Anyone who opened the archive has bounded its parts; what is within them is bounded here.
  */
 import { SaxesParser, type SaxesTagPlain } from 'saxes';
-import type { InParts } from '../../time/inParts.ts';
-import type { Line, Merge } from './table.ts';
+import type { WorkInParts } from '../../time/inParts.ts';
+import type { TableLine, MergedCells } from './table.ts';
 import { UnreadableFile } from './text.ts';
 
 /** The parts of an archive by their names. */
-export type Parts = ReadonlyMap<string, Uint8Array>;
+export type ArchiveParts = ReadonlyMap<string, Uint8Array>;
 
 export const WORKBOOK_PART = 'xl/workbook.xml';
 
-export interface Sheet {
+export interface WorkbookSheet {
   readonly name: string;
   readonly isHidden: boolean;
   /** From the first row on, each as long as its last cell; a row that the file leaves out is empty. None of a hidden sheet. */
@@ -20,11 +20,11 @@ export interface Sheet {
   /** Of each row, the places of cells that are numbers. */
   readonly numbers: readonly ReadonlySet<number>[];
   /** Merged cells of the first rows. */
-  readonly merges: readonly Merge[];
+  readonly merges: readonly MergedCells[];
 }
 
 /** The lines of a sheet, with its row numbers. */
-export function* linesOf({ rows, numbers }: Sheet): Generator<Line> {
+export function* linesOf({ rows, numbers }: WorkbookSheet): Generator<TableLine> {
   for (const [i, cells] of rows.entries()) yield { line: i + 1, cells, numbers: numbers[i] };
 }
 
@@ -42,7 +42,7 @@ const MOST_ATTRIBUTES = 200;
 const LONGEST_TEXT = 32_767;
 
 /** The sheets in their order, read a piece at a time. Throws `UnreadableFile`. */
-export function* readWorkbook(parts: Parts): InParts<readonly Sheet[]> {
+export function* readWorkbook(parts: ArchiveParts): WorkInParts<readonly WorkbookSheet[]> {
   const found: { name: string; relation: string; isHidden: boolean }[] = [];
   let from1904 = false;
   yield* walk(parts, WORKBOOK_PART, {
@@ -75,7 +75,7 @@ export function* readWorkbook(parts: Parts): InParts<readonly Sheet[]> {
     padded: 0,
     characters: 0,
   };
-  const sheets: Sheet[] = [];
+  const sheets: WorkbookSheet[] = [];
   for (const { name, relation, isHidden } of found) {
     const read = isHidden ? NO_ROWS : yield* rowsOf(parts, targets.get(relation)?.part, book);
     sheets.push({ name, isHidden, ...read });
@@ -96,7 +96,7 @@ interface Visitor {
 }
 
 /** Walks through the elements of a part; one that is not there is empty. Names come without their prefix. */
-function* walk(parts: Parts, name: string | undefined, visitor: Visitor): InParts<void> {
+function* walk(parts: ArchiveParts, name: string | undefined, visitor: Visitor): WorkInParts<void> {
   const bytes = name === undefined ? undefined : parts.get(name);
   if (!bytes) return;
   const parser = new SaxesParser();
@@ -132,7 +132,7 @@ function* walk(parts: Parts, name: string | undefined, visitor: Visitor): InPart
   parser.write(decoder.decode()).close();
 }
 
-function* textsOf(parts: Parts, part: string | undefined): InParts<readonly string[]> {
+function* textsOf(parts: ArchiveParts, part: string | undefined): WorkInParts<readonly string[]> {
   const texts: string[] = [];
   let current = '';
   let inText = false;
@@ -165,7 +165,7 @@ function longer(text: string, more: string): string {
 type Style = 'date' | 'percent' | null;
 
 /** What cell formats show (ECMA-376 part 1, 18.8.30: dates 14 to 22 and 45 to 47, percents 9 and 10 are built in). */
-function* stylesOf(parts: Parts, part: string | undefined): InParts<readonly Style[]> {
+function* stylesOf(parts: ArchiveParts, part: string | undefined): WorkInParts<readonly Style[]> {
   const custom = new Map<string, string>();
   const formats: string[] = [];
   let inFormats = false;
@@ -227,16 +227,16 @@ interface Book {
 /** Formulas that reach out of the workbook, or run something. */
 const CALLS_OUT = /\[\d+\]|\bWEBSERVICE\s*\(|\bDDE\w*\s*\(|\|\s*'|https?:|\bCALL\s*\(|\bREGISTER/i;
 
-type SheetRows = Pick<Sheet, 'rows' | 'numbers' | 'merges'>;
+type SheetRows = Pick<WorkbookSheet, 'rows' | 'numbers' | 'merges'>;
 const NO_ROWS: SheetRows = { rows: [], numbers: [], merges: [] };
 
 /** Merged cells matter above a header and in it. */
 const MERGES_WITHIN = 40;
 
-function* rowsOf(parts: Parts, part: string | undefined, book: Book): InParts<SheetRows> {
+function* rowsOf(parts: ArchiveParts, part: string | undefined, book: Book): WorkInParts<SheetRows> {
   const rows: string[][] = [];
   const numbers: Set<number>[] = [];
-  const merges: Merge[] = [];
+  const merges: MergedCells[] = [];
   let own = new Set<number>();
   let row: string[] = [];
   let at = -1;
@@ -298,7 +298,7 @@ const isNumber = (value: string, type: string | undefined, style: number, book: 
   value !== '' && (type === undefined || type === 'n') && book.styles[style] !== 'date';
 
 /** “B2:D2”. */
-function mergeOf(reference: string): Merge | null {
+function mergeOf(reference: string): MergedCells | null {
   const [, a, line, b, last] = /^([A-Z]{1,3})(\d{1,7}):([A-Z]{1,3})(\d{1,7})$/.exec(reference) ?? [];
   if (line === undefined) return null;
   return { line: Number(line), lastLine: Number(last), from: columnOf(a!), to: columnOf(b!) };

@@ -7,7 +7,7 @@ export interface EntryAgain {
   readonly fields: readonly string[];
 }
 
-export interface SaidAgain {
+export interface RepeatedFacts {
   readonly grades: readonly Grade[];
   readonly people: readonly EntryAgain[];
   readonly items: readonly EntryAgain[];
@@ -24,7 +24,7 @@ export class EntriesAgain {
     for (const field of fields) known.add(field);
   }
 
-  get all(): Omit<SaidAgain, 'grades'> {
+  get all(): Omit<RepeatedFacts, 'grades'> {
     const list = (of: 'people' | 'items') => [...this[of]].map(([id, fields]) => ({ id, fields: [...fields] }));
     return { people: list('people'), items: list('items') };
   }

@@ -4,7 +4,7 @@ import { BOUNDS } from '../../course/bounds.ts';
 import { dayNumberOf } from '../../time/calendar.ts';
 import { isZone, zoneOf } from '../../time/zone.ts';
 import type { Instant } from '../../time/instant.ts';
-import { type Draft } from './draft.ts';
+import { type ImportDraft } from './draft.ts';
 import { tidy } from '../read/names.ts';
 import { RefusedRow } from '../read/refused.ts';
 import type { Outcome } from './facts.ts';
@@ -20,7 +20,7 @@ const AROUND =
 /** Takes the events of a calendar; `row` counts them, the first being 2. */
 export function takeCalendar(
   text: string,
-  draft: Draft,
+  draft: ImportDraft,
   refuse: (row: number, why: RefusedRow) => void,
   count: (outcome: Outcome) => void,
 ): number {
@@ -59,7 +59,7 @@ function eventsOf(text: string): ICAL.Component[] {
   return events;
 }
 
-function takeEvent(event: ICAL.Event, draft: Draft): Outcome {
+function takeEvent(event: ICAL.Event, draft: ImportDraft): Outcome {
   const title = tidy((event.summary ?? '').slice(0, 1000));
   if (title.length > BOUNDS.line)
     throw new RefusedRow('SUMMARY', 'tooLong', `A title has at most ${BOUNDS.line} characters`);
@@ -143,7 +143,7 @@ function mustBeBounded(event: ICAL.Event): void {
 const LONGEST = 366;
 const DAY_SECONDS = 86_400;
 
-function itemOfTitle(draft: Draft, title: string) {
+function itemOfTitle(draft: ImportDraft, title: string) {
   const plain = draft.item(title);
   if (plain !== undefined) return plain;
   const bare = title.replace(AROUND, '').trim();
@@ -154,7 +154,7 @@ const dateOf = (t: ICAL.Time): string =>
   `${t.year}-${String(t.month).padStart(2, '0')}-${String(t.day).padStart(2, '0')}`;
 
 /** The last day of an event of whole days is the one before its end (RFC 5545, 3.6.1). */
-function addBreak(draft: Draft, name: string, starts: ICAL.Time, ends: ICAL.Time | null): Outcome {
+function addBreak(draft: ImportDraft, name: string, starts: ICAL.Time, ends: ICAL.Time | null): Outcome {
   const last = (ends ?? starts).clone();
   if (ends && ends.isDate && ends.compare(starts) > 0) last.adjust(-1, 0, 0, 0);
   const found = { from: dateOf(starts), to: dateOf(last), name };
@@ -177,10 +177,10 @@ function addBreak(draft: Draft, name: string, starts: ICAL.Time, ends: ICAL.Time
 const wallOf = (t: ICAL.Time): number => Date.UTC(t.year, t.month - 1, t.day, t.hour, t.minute, t.second);
 
 /** A due date without a time means the end of the day, in the course's zone. */
-const endOf = (draft: Draft, t: ICAL.Time): Instant => draft.zone.toInstant(wallOf(t) + (24 * 60 - 1) * 60_000);
+const endOf = (draft: ImportDraft, t: ICAL.Time): Instant => draft.zone.toInstant(wallOf(t) + (24 * 60 - 1) * 60_000);
 
 /** In the zone that the event names, if it is one; by the file's own definition else; a time without a zone is the course's. */
-function instantOf(draft: Draft, event: ICAL.Event, t: ICAL.Time): Instant {
+function instantOf(draft: ImportDraft, event: ICAL.Event, t: ICAL.Time): Instant {
   if (t.zone === ICAL.Timezone.utcTimezone) return wallOf(t);
   const named = event.component.getFirstProperty('dtstart')?.getParameter('tzid');
   if (typeof named === 'string' && isZone(named)) return zoneOf(named).toInstant(wallOf(t));

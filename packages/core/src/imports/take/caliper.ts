@@ -6,7 +6,7 @@ import { z } from 'zod';
 import { NEEDS_ITEM } from '../../activity/event.ts';
 import { parseInstant } from '../../time/instant.ts';
 import { RefusedRow } from '../read/refused.ts';
-import type { Draft, DraftItem, DraftPerson } from './draft.ts';
+import type { ImportDraft, DraftItem, DraftPerson } from './draft.ts';
 import type { Outcome } from './facts.ts';
 import { itemAt, kindFor, scaledPoints, type VerbMeaning } from './xapi.ts';
 
@@ -68,7 +68,7 @@ const partOf = (of: unknown, name: string): string | Entity | null => {
 /** Takes one event. `same`: it means nothing here. Throws `RefusedRow` for one that names nobody, or no item where it needs one. */
 export function takeCaliper(
   json: unknown,
-  draft: Draft,
+  draft: ImportDraft,
   own: Readonly<Record<string, VerbMeaning>> | undefined,
 ): Outcome[] {
   const event = eventSchema.parse(json);
@@ -89,7 +89,7 @@ export function takeCaliper(
 }
 
 /** The actor graded; the student is who the attempt was assigned to. */
-function gradeOf(event: CaliperEvent, draft: Draft, at: number, id: string): Outcome[] {
+function gradeOf(event: CaliperEvent, draft: ImportDraft, at: number, id: string): Outcome[] {
   const assignee = partOf(event.object, 'assignee');
   const assignable = partOf(event.object, 'assignable') ?? event.object;
   if (!assignee) throw new RefusedRow('object', 'noAssignee', 'This grade does not say whose attempt it is');
@@ -106,7 +106,7 @@ function gradeOf(event: CaliperEvent, draft: Draft, at: number, id: string): Out
   return [draft.facts.addGrade({ id, person: person.id, item: item.id, criterion: null, points, at })];
 }
 
-function personOf(of: string | Entity, draft: Draft): DraftPerson {
+function personOf(of: string | Entity, draft: ImportDraft): DraftPerson {
   const said = idOf(of);
   const email = /^mailto:(.+)$/i.exec(said)?.[1] ?? '';
   const known =
@@ -127,7 +127,7 @@ const endOf = (address: string): string => {
 };
 
 /** The thing itself, or what it is a part of: a page of a chapter, a message of a forum. */
-function itemOf(of: string | Entity, draft: Draft): DraftItem | null {
+function itemOf(of: string | Entity, draft: ImportDraft): DraftItem | null {
   for (let thing: string | Entity | null = of, deep = 0; thing !== null && deep < 8; deep++) {
     const item = itemAt(draft, idOf(thing), nameOf(thing));
     if (item) return item;

@@ -4,7 +4,7 @@ import type { Item } from '../../course/item.ts';
 import type { Person, Role } from '../../course/person.ts';
 import type { ItemKind } from '../../course/item.ts';
 import { parseInstant, type Instant } from '../../time/instant.ts';
-import { Draft, type DraftItem, type DraftPerson } from './draft.ts';
+import { ImportDraft, type DraftItem, type DraftPerson } from './draft.ts';
 import type { KnownFacts } from './facts.ts';
 
 const at = (instant: Instant): string => new Date(instant).toISOString();
@@ -58,9 +58,9 @@ const itemOf = (i: DraftItem): Item => ({
 });
 
 /** `latest`: no fact may lie later. */
-export function courseDraft(course: Course, known: KnownFacts, latest: Instant): Draft {
+export function courseDraft(course: Course, known: KnownFacts, latest: Instant): ImportDraft {
   const { code, title, timeZone, start, end, breaks, letters = null, url = null } = course;
-  return new Draft(
+  return new ImportDraft(
     {
       course: {
         code,
@@ -81,7 +81,7 @@ export function courseDraft(course: Course, known: KnownFacts, latest: Instant):
 }
 
 /** The course that a draft has become. */
-export function draftedCourse(draft: Draft, before: Course): CourseParts {
+export function draftedCourse(draft: ImportDraft, before: Course): CourseParts {
   const kept = <D extends { readonly id: string }, T extends { readonly id: string }>(
     now: readonly D[],
     old: readonly T[],

@@ -2,7 +2,7 @@
 import type { ColumnMeaning } from './meanings.ts';
 import type { Survey } from './survey.ts';
 import type { FieldName } from '../read/headers.ts';
-import type { Table } from '../read/table.ts';
+import type { TextTable } from '../read/table.ts';
 
 /** `header`: another row may be the header. */
 export const DOUBTS = ['header'] as const;
@@ -24,7 +24,7 @@ export function unnamedColumns(
 }
 
 export function doubtsOf(
-  { headers }: Pick<Table, 'headers'>,
+  { headers }: Pick<TextTable, 'headers'>,
   { columns }: Pick<Survey, 'columns'>,
   meanings: readonly ColumnMeaning[],
 ): readonly Doubt[] {

@@ -93,7 +93,7 @@ const chosen = <T>(choices: Readonly<Record<string, T>> | undefined, said: strin
   choices && Object.hasOwn(choices, key(said)) ? choices[key(said)] : undefined;
 
 /** The cells by which a person is found. */
-export interface WhoCells {
+export interface PersonCells {
   readonly id?: string;
   /** Other ids, looked up in order. */
   readonly otherIds?: readonly string[];
@@ -103,7 +103,7 @@ export interface WhoCells {
   readonly name?: string;
 }
 
-export class Draft {
+export class ImportDraft {
   readonly json: ScenarioJson;
   readonly zone: Zone;
   readonly facts: FactBook;
@@ -267,7 +267,7 @@ export class Draft {
   /**
    * The person of a row: by id, by address, else by a name that only one has ([F5]). Throws `RefusedRow`; `columns` name the cells.
    */
-  person(cells: WhoCells, column: (field: string) => string | null): DraftPerson {
+  person(cells: PersonCells, column: (field: string) => string | null): DraftPerson {
     const { id = '', email = '', name: whole = '' } = cells;
     if (id !== '' && !cells.otherIds?.length) {
       const known = this.personById(id) ?? this.personByEmail(id);
@@ -311,14 +311,14 @@ export class Draft {
   }
 
   /** Whom somebody chose for what the row says. */
-  chosenPerson(cells: WhoCells): DraftPerson | undefined {
+  chosenPerson(cells: PersonCells): DraftPerson | undefined {
     const said = saidOf(cells);
     const choice = said === undefined ? undefined : chosen(this.choices.people, said);
     return choice === undefined ? undefined : this.personById(choice);
   }
 
   /** Whether somebody said that the row is about nobody. */
-  isNobody(cells: WhoCells): boolean {
+  isNobody(cells: PersonCells): boolean {
     const said = saidOf(cells);
     return said !== undefined && chosen(this.choices.people, said) === '';
   }
@@ -387,7 +387,7 @@ export class Draft {
 }
 
 /** The identity in a row: the first of its id, address and name that is filled. */
-const saidOf = (cells: WhoCells): string | undefined =>
+const saidOf = (cells: PersonCells): string | undefined =>
   [cells.id, cells.email, cells.name, `${cells.firstName ?? ''} ${cells.lastName ?? ''}`.trim()].find(Boolean);
 
 /** A title as an id: small letters, digits and hyphens. */

@@ -7,7 +7,7 @@ import { Keys } from '../../activity/keys.ts';
 import type { Instant } from '../../time/instant.ts';
 
 /** `id` is the sender's own, where there is one; others get one from their content. */
-export interface NewEvent extends ActivityEvent {
+export interface EventFromFile extends ActivityEvent {
   readonly id?: string;
 }
 
@@ -28,7 +28,7 @@ const KIND_BITS = 4;
 const GONE = -1;
 const FIRST_SIZE = 64;
 
-export class EventList implements Iterable<NewEvent> {
+export class EventList implements Iterable<EventFromFile> {
   private people = new Keys();
   private items = new Keys();
   private who = new Int32Array(FIRST_SIZE);
@@ -50,7 +50,7 @@ export class EventList implements Iterable<NewEvent> {
   }
 
   /** The event at a place; null for one that was taken out. */
-  at(place: number): NewEvent | null {
+  at(place: number): EventFromFile | null {
     const code = this.codes[place]!;
     if (code === GONE) return null;
     const item = (code >> KIND_BITS) - 1;
@@ -64,7 +64,7 @@ export class EventList implements Iterable<NewEvent> {
     };
   }
 
-  *[Symbol.iterator](): Generator<NewEvent> {
+  *[Symbol.iterator](): Generator<EventFromFile> {
     for (let place = 0; place < this.end; place++) {
       const event = this.at(place);
       if (event) yield event;
@@ -76,7 +76,7 @@ export class EventList implements Iterable<NewEvent> {
   }
 
   /** False where it is there already. */
-  add(event: NewEvent): boolean {
+  add(event: EventFromFile): boolean {
     const who = this.people.of(event.person);
     const code = this.codeOf(event)!;
     const slot = this.slotOf(who, code, event.at);

@@ -6,7 +6,7 @@ import type { ItemEdit, PersonEdit, CourseDetailsEdit } from '../../course/edit.
 import type { SourceName } from '../../course/sources.ts';
 import type { MessageState } from '../../nudges/message.ts';
 import type { Problem } from '../../problem/problem.ts';
-import type { NotByHand } from '../../rounds/decide/byHand.ts';
+import type { ReasonNotByHand } from '../../rounds/decide/byHand.ts';
 import type { Instant } from '../../time/instant.ts';
 import type { Block } from '../../wording/markup.ts';
 import type { ProposedCourse } from '../read/courseName.ts';
@@ -18,20 +18,20 @@ import type { ReadColumn, ReadFile, RefusedLine } from './report.ts';
 import type { SheetTally } from './takeSheet.ts';
 
 /** Several changes at once; a field that is left out stays. `after: null` removes an item. */
-type Before = Readonly<Record<string, unknown>>;
+type EntryBefore = Readonly<Record<string, unknown>>;
 
 export interface CourseEdit {
   readonly people?: readonly {
     readonly id: string | null;
     readonly set: Partial<PersonEdit>;
-    readonly was?: Before;
-    readonly seen?: Before | undefined;
+    readonly was?: EntryBefore;
+    readonly seen?: EntryBefore | undefined;
   }[];
   readonly items?: readonly {
     readonly id: string | null;
     readonly set: Partial<ItemEdit> | null;
-    readonly was?: Before;
-    readonly seen?: Before | undefined;
+    readonly was?: EntryBefore;
+    readonly seen?: EntryBefore | undefined;
   }[];
   /** Ids of all items in their order. */
   readonly order?: readonly string[];
@@ -311,7 +311,7 @@ export interface WritePreview {
     readonly key: string;
     readonly name: string;
     readonly outcome: 'sent' | 'withheld' | 'broken';
-    readonly reason: NotByHand | 'sameReader' | 'nobody' | 'text' | 'blanks' | null;
+    readonly reason: ReasonNotByHand | 'sameReader' | 'nobody' | 'text' | 'blanks' | null;
     readonly why: string | null;
     /** Fields without a value. */
     readonly blanks: readonly string[];

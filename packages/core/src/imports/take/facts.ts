@@ -11,10 +11,10 @@ import {
 } from '../../activity/event.ts';
 import type { History } from '../../activity/history.ts';
 import type { Instant } from '../../time/instant.ts';
-import { EventList, type NewEvent } from './eventList.ts';
+import { EventList, type EventFromFile } from './eventList.ts';
 import { RefusedRow } from '../read/refused.ts';
 
-export interface NewGrade extends Grade {
+export interface GradeFromFile extends Grade {
   readonly id?: string;
 }
 
@@ -40,7 +40,7 @@ export type Outcome = 'new' | 'changed' | 'same';
 /** Facts as they are taken from files: what is new, and what no longer counts because a file corrects it. */
 export class FactBook {
   readonly events = new EventList();
-  readonly grades: NewGrade[] = [];
+  readonly grades: GradeFromFile[] = [];
   /** Facts that were known before and are taken back. */
   readonly retractedEvents: ActivityEvent[] = [];
   readonly retractedGrades: Grade[] = [];
@@ -51,11 +51,11 @@ export class FactBook {
   private readonly known: KnownFacts;
   private readonly latest: Instant;
   /** What was taken, by person, as far as it was asked about. */
-  private presence = new Map<string, NewEvent[]>();
+  private presence = new Map<string, EventFromFile[]>();
   private presenceRead = 0;
   private readonly gone = new Set<string>();
   private readonly marks = new Map<string, ActivityEvent>();
-  private readonly addedGrades = new Map<string, NewGrade[]>();
+  private readonly addedGrades = new Map<string, GradeFromFile[]>();
 
   constructor(known: KnownFacts, latest: Instant) {
     this.known = known;
@@ -70,7 +70,7 @@ export class FactBook {
     if (at > this.latest) throw new RefusedRow('at', 'future', 'This lies in the future');
   }
 
-  addEvent(event: NewEvent): Outcome {
+  addEvent(event: EventFromFile): Outcome {
     this.mustHaveHappened(event.at);
     if (this.known.hasEvent(event) && !this.gone.has(eventKey(event))) return 'same';
     const { retracted } = this.known;
@@ -107,7 +107,7 @@ export class FactBook {
   }
 
   /** One mark a session: another one takes the place of the one before. */
-  setMark(event: NewEvent): Outcome {
+  setMark(event: EventFromFile): Outcome {
     this.mustHaveHappened(event.at);
     const key = `${event.person}\n${event.item!}`;
     const before = this.marks.get(key) ?? this.known.mark(event.person, event.item!);
@@ -133,7 +133,7 @@ export class FactBook {
   }
 
   /** Points that are in force already are the same. */
-  addGrade(grade: NewGrade): Outcome {
+  addGrade(grade: GradeFromFile): Outcome {
     this.mustHaveHappened(grade.at);
     if (this.known.retracted?.has(gradeKey(grade))) return 'same';
     const before = this.gradeInForce(grade);
@@ -161,7 +161,7 @@ export class FactBook {
   }
 
   /** A grade that this file brought and then takes back. */
-  private forgetGrade(added: NewGrade): Outcome {
+  private forgetGrade(added: GradeFromFile): Outcome {
     const series = seriesOf(added);
     this.addedGrades.set(
       series,

@@ -15,7 +15,7 @@ export function mustFit(schema: z.ZodType, entry: object, column: NameOfColumn):
 }
 
 /** What a row changed of an entry. */
-export interface Fitted<T> {
+export interface FittedEntry<T> {
   /** What the entry was; null where nothing is different. */
   readonly before: T | null;
   /** Fields that were written as they were already. */
@@ -28,7 +28,7 @@ export function changeFitting<T extends object>(
   entry: T,
   change: (entry: T) => void,
   column: NameOfColumn,
-): Fitted<T> {
+): FittedEntry<T> {
   const [before, after] = [{ ...entry }, { ...entry }];
   const written = new Set<string>();
   const set = (target: T, field: string | symbol, value: unknown) => {

@@ -5,7 +5,7 @@ import type { ScenarioJson } from './draft.ts';
 import { draftOf, importFile, importFileInParts } from './importFiles.ts';
 import type { ImportOptions } from './report.ts';
 import { mailboxSum } from './xapi.ts';
-import type { Parts } from '../read/workbook.ts';
+import type { ArchiveParts } from '../read/workbook.ts';
 
 const folder = new URL('../../../../../examples/import/', import.meta.url);
 const course = JSON.parse(readFileSync(new URL('course.json', folder), 'utf8')) as ScenarioJson;
@@ -19,7 +19,7 @@ function bring(
   base = course,
 ) {
   const draft = draftOf(base);
-  const parts: Parts | null =
+  const parts: ArchiveParts | null =
     typeof content === 'string' ? null : new Map(Object.entries(content).map(([n, text]) => [n, bytes(text)]));
   const file = { name, content: parts ? { parts } : { bytes: bytes(content as string) } };
   const report = importFile(file, draft, { asOf, ...options });

@@ -2,7 +2,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { NEW_YORK } from '../../testing/build.ts';
 import { plainScore } from '../read/numbers.ts';
-import { tableOf, type Line, type Merge } from '../read/table.ts';
+import { tableOf, type TableLine, type MergedCells } from '../read/table.ts';
 import { plainTitle, titleParts } from '../read/titles.ts';
 import type { ScenarioJson } from './draft.ts';
 import { draftOf, importFile } from './importFiles.ts';
@@ -22,8 +22,8 @@ function bring(text: string) {
 }
 
 /** A sheet of a workbook; merges as “A1:A2”, by places from 0 and lines from 1. */
-function sheet(rows: readonly (readonly string[])[], merges: readonly Merge[] = []) {
-  const lines = rows.map((cells, i): Line => ({ line: i + 1, cells }));
+function sheet(rows: readonly (readonly string[])[], merges: readonly MergedCells[] = []) {
+  const lines = rows.map((cells, i): TableLine => ({ line: i + 1, cells }));
   const { headers, groups, titles, rows: read } = tableOf(() => lines, null, merges);
   return { headers, groups, titles, rows: [...read].map((r) => r.cells) };
 }

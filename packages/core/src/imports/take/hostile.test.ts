@@ -4,7 +4,7 @@ import { parseScenario } from '../../scenario/format.ts';
 import { NEW_YORK } from '../../testing/build.ts';
 import type { ScenarioJson } from './draft.ts';
 import { draftOf, importFile } from './importFiles.ts';
-import type { Parts } from '../read/workbook.ts';
+import type { ArchiveParts } from '../read/workbook.ts';
 
 const base: ScenarioJson = {
   ...{ format: 'zest-bell/scenario@1' },
@@ -13,7 +13,7 @@ const base: ScenarioJson = {
   items: [{ id: 'q1', title: 'Tide quiz', kind: 'quiz', points: 20 }],
 };
 const bytes = (text: string) => new TextEncoder().encode(text);
-const bring = (name: string, content: string | Parts, draft = draftOf(base)) =>
+const bring = (name: string, content: string | ArchiveParts, draft = draftOf(base)) =>
   importFile({ name, content: typeof content === 'string' ? { bytes: bytes(content) } : { parts: content } }, draft, {
     asOf: Date.UTC(2026, 9, 26, 12),
     add: { people: true, items: true },
@@ -110,7 +110,7 @@ describe('[F19] a workbook', () => {
   const WORKBOOK = '<workbook xmlns:r="r"><sheets><sheet name="A" sheetId="1" r:id="rId1"/></sheets></workbook>';
   const RELATIONS =
     '<Relationships><Relationship Id="rId1" Type="t/worksheet" Target="worksheets/sheet1.xml"/></Relationships>';
-  const parts = (sheet: string): Parts =>
+  const parts = (sheet: string): ArchiveParts =>
     new Map(
       Object.entries({
         'xl/workbook.xml': WORKBOOK,

@@ -1,9 +1,9 @@
 /** Files merged into a course or a scenario, with a report of what each brought (format `zest-bell/import@1`). */
-import type { InParts } from '../../time/inParts.ts';
+import type { WorkInParts } from '../../time/inParts.ts';
 import { SCENARIO_FORMAT } from '../../scenario/format.ts';
 import { takeCalendar } from './calendarFile.ts';
 import { csvRow, REASON_HEADER } from '../read/csv.ts';
-import { Draft, type ScenarioJson } from './draft.ts';
+import { ImportDraft, type ScenarioJson } from './draft.ts';
 import { RefusedRow, type Question } from '../read/refused.ts';
 import type { Outcome } from './facts.ts';
 import { parseJson } from '../read/json.ts';
@@ -12,16 +12,16 @@ import { oneRosterKind, takeOneRoster, takeOneRosterArchive } from './oneRoster.
 import type { ImportedFile, ImportOptions, ReadFile, RefusedLine } from './report.ts';
 import type { RowPlace } from './row.ts';
 import { takeScenario } from './scenarioFile.ts';
-import { sourceOf, type FileInput, type Source } from '../read/source.ts';
+import { sourceOf, type FileInput, type SourceText } from '../read/source.ts';
 import { EMPTY_READING, longShapeOf, mendedTable, takeTable, type TableReading } from './takeTable.ts';
-import type { Table } from '../read/table.ts';
+import type { TextTable } from '../read/table.ts';
 import { UnreadableFile } from '../read/text.ts';
 import { statementsOf, takeStatement } from './xapi.ts';
 
-export const draftOf = (scenario: ScenarioJson): Draft => new Draft(structuredClone(scenario));
+export const draftOf = (scenario: ScenarioJson): ImportDraft => new ImportDraft(structuredClone(scenario));
 
 /** Merges one file into the draft, which is changed. Throws `UnreadableFile` where the file as a whole cannot be trusted. */
-export function* importFileInParts(file: FileInput, draft: Draft, options: ImportOptions): InParts<ReadFile> {
+export function* importFileInParts(file: FileInput, draft: ImportDraft, options: ImportOptions): WorkInParts<ReadFile> {
   const source = sourceOf(file, options.sheet, options.header);
   const table = source.form === 'table' ? mendedTable(source.table, options.mended) : null;
   const counts = { new: 0, changed: 0, same: 0 };
@@ -107,7 +107,7 @@ const MOST_QUESTIONS = 100;
 /** The preview shows this much of the first rows. */
 const MOST_CELLS = 60;
 const LONGEST_SHOWN = 120;
-export const truncatedRows = (rows: Table['firstRows']): Table['firstRows'] =>
+export const truncatedRows = (rows: TextTable['firstRows']): TextTable['firstRows'] =>
   rows.map(({ line, cells }) => ({ line, cells: cells.slice(0, MOST_CELLS).map((c) => c.slice(0, LONGEST_SHOWN)) }));
 
 /** The cells of a row, or the headers, but for what an earlier reading said of it. */
@@ -115,7 +115,7 @@ export const withoutReason = (cells: readonly string[], headers: readonly string
   cells.filter((_, place) => headers[place] !== REASON_HEADER);
 
 /** As the command prints it: nothing that only a screen needs. */
-export function importFile(file: FileInput, draft: Draft, options: ImportOptions): ImportedFile {
+export function importFile(file: FileInput, draft: ImportDraft, options: ImportOptions): ImportedFile {
   const parts = importFileInParts(file, draft, options);
   for (;;) {
     const part = parts.next();
@@ -147,7 +147,7 @@ export function importFile(file: FileInput, draft: Draft, options: ImportOptions
 }
 
 /** A roster without any people is not treated as a roster. */
-function missingFrom(draft: Draft, kind: ImportKind): string[] {
+function missingFrom(draft: ImportDraft, kind: ImportKind): string[] {
   if ((kind !== 'roster' && kind !== 'oneroster') || draft.named.size === 0) return [];
   return draft.json.people
     .filter((p) => p.role === 'student' && (p.active ?? true) && !draft.named.has(p.id))
@@ -155,7 +155,7 @@ function missingFrom(draft: Draft, kind: ImportKind): string[] {
 }
 
 /** What a source is; what was told must fit its form. Of a sheet of people, its columns say more later. */
-function kindOfSource(source: Source, draft: Draft, { kind: told }: ImportOptions): ImportKind {
+function kindOfSource(source: SourceText, draft: ImportDraft, { kind: told }: ImportOptions): ImportKind {
   const found = foundKind(source, draft);
   if (told === undefined || told === found) return found;
   // The columns of a table may be read in several ways; anything else is what it is.
@@ -178,7 +178,7 @@ const KIND_WORDS: Readonly<Record<ImportKind, string>> = {
   scenario: 'a scenario file',
 };
 
-function foundKind(source: Source, draft: Draft): ImportKind {
+function foundKind(source: SourceText, draft: ImportDraft): ImportKind {
   if (source.form === 'archive') {
     if (
       [...source.parts.keys()].some((name) => /(^|\/)(manifest|users|enrollments|lineItems|results)\.csv$/i.test(name))

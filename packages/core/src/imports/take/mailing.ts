@@ -3,7 +3,7 @@ import { isAddress } from '../../course/address.ts';
 import { makeCourse, type Course } from '../../course/course.ts';
 import type { Person } from '../../course/person.ts';
 import { courseDraft } from './courseDraft.ts';
-import type { Draft } from './draft.ts';
+import type { ImportDraft } from './draft.ts';
 import { knownFrom } from './facts.ts';
 import { fieldsOf } from '../read/headers.ts';
 import { nameOf } from '../read/names.ts';
@@ -32,7 +32,7 @@ export function readersOf(
   rows: readonly (readonly string[])[],
   course: Course,
 ): SheetReader[] {
-  const draft: Draft = courseDraft(course, knownFrom([], []), Infinity);
+  const draft: ImportDraft = courseDraft(course, knownFrom([], []), Infinity);
   const fields = fieldsOf(headers, 'columns');
   return rows.map((cells): SheetReader => {
     const get = (field: string) => cells[fields.indexOf(field)]?.trim() ?? '';

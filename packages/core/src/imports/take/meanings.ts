@@ -1,12 +1,12 @@
 /** What each column of a sheet of people means ([F1]): the first that fits, of what was told, a field, an item, or what the kind says. */
 import type { LastSeenKind } from '../../activity/event.ts';
 import { DAY } from '../../time/instant.ts';
-import type { DraftItem, Draft } from './draft.ts';
+import type { DraftItem, ImportDraft } from './draft.ts';
 import { readDate, type DateReading, type DayOrder } from '../read/dates.ts';
 import { REASON_HEADER } from '../read/csv.ts';
 import { personField, type FieldName, type TableKind } from '../read/headers.ts';
 import type { Survey } from './survey.ts';
-import type { Table } from '../read/table.ts';
+import type { TextTable } from '../read/table.ts';
 import {
   doneTitle,
   isGradingDate,
@@ -17,7 +17,7 @@ import {
   titleParts,
 } from '../read/titles.ts';
 
-export type LeftOutWhy =
+export type ReasonLeftOut =
   | 'told'
   | 'total'
   | 'empty'
@@ -51,11 +51,11 @@ export type ColumnMeaning =
   | { readonly as: 'doneOn'; readonly target: Target }
   | { readonly as: 'grade'; readonly target: Target }
   | { readonly as: 'own' }
-  | { readonly as: 'leftOut'; readonly why: LeftOutWhy };
+  | { readonly as: 'leftOut'; readonly why: ReasonLeftOut };
 
 /** What somebody can tell of a column, beside the fields: the texts that stand for it. */
 export const TOLD_MEANINGS = ['grade', 'attendance', 'doneOn', 'lastSeen', 'own', 'leftOut'] as const;
-export type ToldMeaning = (typeof TOLD_MEANINGS)[number];
+export type ChosenMeaning = (typeof TOLD_MEANINGS)[number];
 
 export interface SheetMeanings {
   readonly kind: TableKind;
@@ -65,9 +65,9 @@ export interface SheetMeanings {
 }
 
 export interface ColumnsToRead {
-  readonly table: Table;
+  readonly table: TextTable;
   readonly survey: Survey;
-  readonly draft: Draft;
+  readonly draft: ImportDraft;
   /** The kind that was told. */
   readonly kind: TableKind | undefined;
   readonly told: Readonly<Record<string, string>>;
@@ -100,10 +100,10 @@ export function meaningsOf(order: ColumnsToRead): SheetMeanings {
 }
 
 const OWN: ColumnMeaning = { as: 'own' };
-const leftOut = (why: LeftOutWhy): ColumnMeaning => ({ as: 'leftOut', why });
+const leftOut = (why: ReasonLeftOut): ColumnMeaning => ({ as: 'leftOut', why });
 
 /** A second column of names after an empty column begins another table. */
-function secondTable({ headers }: Table, { columns }: Survey): number | null {
+function secondTable({ headers }: TextTable, { columns }: Survey): number | null {
   const isName = (header: string) => ['name', 'lastName', 'firstName'].includes(personField(header) ?? '');
   const first = headers.findIndex(isName);
   if (first < 0) return null;
@@ -174,7 +174,7 @@ function certainMeaning(
 
 function toldMeaning(order: ColumnsToRead, text: string, header: string, place: number): ColumnMeaning {
   const target = targetOf(order, header, place);
-  switch (text as ToldMeaning) {
+  switch (text as ChosenMeaning) {
     case 'leftOut':
       return leftOut('told');
     case 'grade':
@@ -278,6 +278,6 @@ function kindBy(
 }
 
 /** The names of groups of items, those above the header too. */
-const groupNames = (draft: Draft, table: Table): string[] => [
+const groupNames = (draft: ImportDraft, table: TextTable): string[] => [
   ...new Set([...draft.json.items!.flatMap((i) => i.group ?? []), ...table.groups.filter((g) => g !== '')]),
 ];

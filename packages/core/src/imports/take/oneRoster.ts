@@ -5,14 +5,14 @@
 import { isAddress } from '../../course/address.ts';
 import { plural } from '../../time/words.ts';
 import { readDate } from '../read/dates.ts';
-import { type Draft, type DraftItem, type DraftPerson } from './draft.ts';
+import { type ImportDraft, type DraftItem, type DraftPerson } from './draft.ts';
 import { RefusedRow } from '../read/refused.ts';
 import type { Outcome } from './facts.ts';
 import { numberOf } from '../read/numbers.ts';
 import type { RowPlace } from './row.ts';
-import { mustDiffer, readTable, type Table } from '../read/table.ts';
+import { mustDiffer, readTable, type TextTable } from '../read/table.ts';
 import { decodeText, UnreadableFile } from '../read/text.ts';
-import type { Parts } from '../read/workbook.ts';
+import type { ArchiveParts } from '../read/workbook.ts';
 
 /** The files that are read, in the order in which they are taken, each with a header that no other has. */
 const FILES = {
@@ -25,13 +25,13 @@ const FILES = {
   lineItems: ['title', 'classSourcedId', 'categorySourcedId'],
   results: ['lineItemSourcedId', 'studentSourcedId'],
 } as const satisfies Record<string, readonly string[]>;
-type FileKind = keyof typeof FILES;
-const ORDER = Object.keys(FILES) as FileKind[];
+type OneRosterFile = keyof typeof FILES;
+const ORDER = Object.keys(FILES) as OneRosterFile[];
 
 const plain = (header: string) => header.toLowerCase();
 
 /** Which of its files a table is; null if none. */
-export function oneRosterKind(headers: readonly string[]): FileKind | null {
+export function oneRosterKind(headers: readonly string[]): OneRosterFile | null {
   const names = new Set(headers.map(plain));
   if (!names.has('sourcedid')) return null;
   // The one with the most headers of its own.
@@ -41,7 +41,7 @@ export function oneRosterKind(headers: readonly string[]): FileKind | null {
 
 type RowValues = (field: string) => string;
 
-interface Entry {
+interface OneRosterRow {
   readonly file: string;
   readonly at: RowPlace;
   readonly get: RowValues;
@@ -52,13 +52,13 @@ export type RefuseEntry = (at: RowPlace, why: RefusedRow, file: string) => void;
 
 /** Takes the files of an archive. Returns how many rows were read. */
 export function takeOneRosterArchive(
-  parts: Parts,
-  draft: Draft,
+  parts: ArchiveParts,
+  draft: ImportDraft,
   asOf: number,
   refuse: RefuseEntry,
   count: (outcome: Outcome) => void,
 ): number {
-  const tables: { file: string; table: Table }[] = [];
+  const tables: { file: string; table: TextTable }[] = [];
   for (const [name, bytes] of parts) {
     const file = name.split('/').pop()!;
     if (!/^(academicSessions|classes|categories|users|roles|enrollments|lineItems|results)\.csv$/i.test(file)) continue;
@@ -71,20 +71,20 @@ export function takeOneRosterArchive(
 }
 
 export function takeOneRoster(
-  tables: readonly { readonly file: string; readonly table: Table }[],
-  draft: Draft,
+  tables: readonly { readonly file: string; readonly table: TextTable }[],
+  draft: ImportDraft,
   asOf: number,
   refuse: RefuseEntry,
   count: (outcome: Outcome) => void,
 ): number {
-  const byKind = new Map<FileKind, Entry[]>();
+  const byKind = new Map<OneRosterFile, OneRosterRow[]>();
   let read = 0;
   for (const { file, table } of tables) {
     mustDiffer(table.headers);
     const kind = oneRosterKind(table.headers);
     if (!kind) throw new UnreadableFile(`“${file}” does not have the columns of a OneRoster file.`);
     const at = new Map(table.headers.map((h, i) => [plain(h), i]));
-    const entries = Array.from(table.rows, ({ row, line, cells }): Entry => ({
+    const entries = Array.from(table.rows, ({ row, line, cells }): OneRosterRow => ({
       file,
       at: { row, line },
       get: (field) => cells[at.get(plain(field)) ?? -1] ?? '',
@@ -93,7 +93,7 @@ export function takeOneRoster(
     byKind.set(kind, [...(byKind.get(kind) ?? []), ...entries]);
   }
   const taking = new Roster(byKind, draft, asOf);
-  const take: Readonly<Record<FileKind, (entry: Entry) => Outcome>> = {
+  const take: Readonly<Record<OneRosterFile, (entry: OneRosterRow) => Outcome>> = {
     academicSessions: (e) => taking.session(e),
     categories: () => 'same',
     roles: () => 'same',
@@ -126,12 +126,12 @@ const ROLES: Readonly<Record<string, string>> = {
 
 const LOCAL_DATE = /^\d{4}-\d{2}-\d{2}$/;
 
-const isGone = (entry: Entry): boolean => /^tobedeleted$/i.test(entry.get('status'));
+const isGone = (entry: OneRosterRow): boolean => /^tobedeleted$/i.test(entry.get('status'));
 
 class Roster {
-  private readonly draft: Draft;
+  private readonly draft: ImportDraft;
   private readonly asOf: number;
-  private readonly users: ReadonlyMap<string, Entry>;
+  private readonly users: ReadonlyMap<string, OneRosterRow>;
   /** Titles by id. */
   private readonly categories: ReadonlyMap<string, string>;
   /** The classes that are this course, each with its section; null when the files do not say which classes there are. */
@@ -140,8 +140,8 @@ class Roster {
   /** Terms of the classes that are this course. */
   private readonly terms: ReadonlySet<string>;
 
-  constructor(files: ReadonlyMap<FileKind, readonly Entry[]>, draft: Draft, asOf: number) {
-    const of = (kind: FileKind) => files.get(kind) ?? [];
+  constructor(files: ReadonlyMap<OneRosterFile, readonly OneRosterRow[]>, draft: ImportDraft, asOf: number) {
+    const of = (kind: OneRosterFile) => files.get(kind) ?? [];
     this.draft = draft;
     this.asOf = asOf;
     this.users = new Map(of('users').map((e) => [e.get('sourcedId'), e]));
@@ -161,7 +161,7 @@ class Roster {
   }
 
   /** The term of this course sets its days, as long as nobody is in it: later they are changed by hand. */
-  session(entry: Entry): Outcome {
+  session(entry: OneRosterRow): Outcome {
     const { draft } = this;
     const isOurTerm = this.terms.has(entry.get('sourcedId')) && /^(term|semester)$/i.test(entry.get('type'));
     if (isGone(entry) || !isOurTerm || draft.json.people.some((p) => p.role === 'student')) return 'same';
@@ -173,7 +173,7 @@ class Roster {
   }
 
   /** A user alone says who somebody is; that they are in the course, an enrollment says, where there are any. */
-  user(entry: Entry): Outcome {
+  user(entry: OneRosterRow): Outcome {
     if (this.hasEnrollments) return 'same';
     const role = ROLES[entry.get('role').toLowerCase()];
     if (entry.get('role') !== '' && !role) return 'same';
@@ -183,7 +183,7 @@ class Roster {
     });
   }
 
-  enrollment(entry: Entry): Outcome {
+  enrollment(entry: OneRosterRow): Outcome {
     const classId = entry.get('classSourcedId');
     if (!this.isOurs(classId)) return 'same';
     const role = ROLES[entry.get('role').toLowerCase()];
@@ -204,7 +204,7 @@ class Roster {
 
   private person(
     id: string,
-    user: Entry | undefined,
+    user: OneRosterRow | undefined,
     said: Pick<DraftPerson, 'role' | 'active'> & Partial<DraftPerson>,
   ): Outcome {
     if (id === '') throw new RefusedRow('sourcedId', 'noId', 'This row has no sourcedId');
@@ -233,7 +233,7 @@ class Roster {
     return 'new';
   }
 
-  lineItem(entry: Entry): Outcome {
+  lineItem(entry: OneRosterRow): Outcome {
     if (isGone(entry) || !this.isOurs(entry.get('classSourcedId'))) return 'same';
     const { draft } = this;
     const title = entry.get('title');
@@ -258,7 +258,7 @@ class Roster {
     return 'new';
   }
 
-  result(entry: Entry): Outcome {
+  result(entry: OneRosterRow): Outcome {
     if (isGone(entry)) return 'same';
     const { draft } = this;
     const said = entry.get('lineItemSourcedId');
@@ -282,7 +282,7 @@ class Roster {
     return draft.facts.addGrade({ person: person.id, item: item.id, criterion: null, points, at });
   }
 
-  private date(entry: Entry, field: string, endOfDay = false): number | null {
+  private date(entry: OneRosterRow, field: string, endOfDay = false): number | null {
     const text = entry.get(field);
     if (text === '') return null;
     const read = readDate(text, { zone: this.draft.zone, order: 'unknown', endOfDay });
@@ -301,12 +301,12 @@ export function kindOfTitle(title: string, category: string): string {
 
 /** The classes in the files that make up this course: the only one, those with its code or title, or all of one course. */
 function classesOf(
-  classes: readonly Entry[],
-  enrollments: readonly Entry[],
-  lineItems: readonly Entry[],
-  draft: Draft,
+  classes: readonly OneRosterRow[],
+  enrollments: readonly OneRosterRow[],
+  lineItems: readonly OneRosterRow[],
+  draft: ImportDraft,
 ): ReadonlyMap<string, string | null> | null {
-  const sectionOf = (e: Entry) => e.get('classCode') || e.get('title') || null;
+  const sectionOf = (e: OneRosterRow) => e.get('classCode') || e.get('title') || null;
   const kept = classes.filter((e) => !isGone(e));
   if (kept.length === 0) {
     const named = new Set([...enrollments, ...lineItems].map((e) => e.get('classSourcedId')));

@@ -6,7 +6,7 @@ import type { Choices } from './draft.ts';
 import type { FieldName, ImportKind } from '../read/headers.ts';
 import type { Doubt } from './doubts.ts';
 import type { FirstRow } from '../read/table.ts';
-import type { ColumnMeaning, LeftOutWhy } from './meanings.ts';
+import type { ColumnMeaning, ReasonLeftOut } from './meanings.ts';
 import type { Question } from '../read/refused.ts';
 import type { ReadCell, SheetTally } from './takeSheet.ts';
 import type { Encoding } from '../read/text.ts';
@@ -62,7 +62,7 @@ export interface ReadColumn {
   /** What a new item would be; null for a known one, and where the column is about none. */
   readonly itemKind: ItemKind | null;
   readonly points: number | null;
-  readonly leftOut: LeftOutWhy | null;
+  readonly leftOut: ReasonLeftOut | null;
   /** How many of its cells are filled. */
   readonly filled: number;
   /** The group that its new item gets; null for none. */

@@ -2,7 +2,7 @@
 import type { Instant } from '../../time/instant.ts';
 import { instantWords } from '../../time/words.ts';
 import { readDate, type DayOrder } from '../read/dates.ts';
-import { slugOf, type Draft, type DraftItem, type DraftPerson } from './draft.ts';
+import { slugOf, type ImportDraft, type DraftItem, type DraftPerson } from './draft.ts';
 import { RefusedRow } from '../read/refused.ts';
 import type { Outcome } from './facts.ts';
 import { zoneIn, type FieldName } from '../read/headers.ts';
@@ -10,7 +10,7 @@ import { bracketsOf, looksLikeId, nameOf } from '../read/names.ts';
 import { numberOf, type DecimalSign, type NumberStyle } from '../read/numbers.ts';
 import { isError } from '../read/said.ts';
 import type { Survey } from './survey.ts';
-import type { Table, TableRow } from '../read/table.ts';
+import type { TextTable, TableRow } from '../read/table.ts';
 import { kindByWords } from '../read/titles.ts';
 
 /** Where each field is in the rows of a file. */
@@ -22,7 +22,7 @@ export interface Layout {
 }
 
 /** One row by its fields. */
-export class Row {
+export class FieldRow {
   readonly at: TableRow;
   readonly layout: Layout;
   /** How cells were read, by their place, for a screen. */
@@ -67,7 +67,7 @@ export class Row {
   }
 
   /** The instant of a field, or null where it is blank. */
-  instant(field: FieldName, draft: Draft, asOf: Instant, endOfDay = false): Instant | null {
+  instant(field: FieldName, draft: ImportDraft, asOf: Instant, endOfDay = false): Instant | null {
     const text = this.get(field);
     if (text === '') return null;
     const order = this.layout.orders[this.layout.places.get(field)!] ?? 'unknown';
@@ -106,9 +106,9 @@ export const DATE_SENTENCES = {
 };
 
 /** What all rows of a file share. */
-export interface Taking {
-  readonly draft: Draft;
-  readonly table: Table;
+export interface RowImport {
+  readonly draft: ImportDraft;
+  readonly table: TextTable;
   readonly survey: Survey;
   readonly fields: readonly (FieldName | null)[];
   /** When what has no instant is taken to have happened. */
@@ -116,9 +116,9 @@ export interface Taking {
   /** The rows are wrong: what they say is taken back, as far as it is known. */
   readonly isCorrection: boolean;
   /** Finds the person of a row, or adds one. Throws `RefusedRow`. */
-  readonly person: (row: Row) => DraftPerson;
+  readonly person: (row: FieldRow) => DraftPerson;
   /** Finds the item of a row, or adds one; null: it is to be left out. Throws `RefusedRow`. */
-  readonly item: (row: Row, field?: FieldName) => DraftItem | null;
+  readonly item: (row: FieldRow, field?: FieldName) => DraftItem | null;
 }
 
 /** The place of a row or a cell that is not taken. */
@@ -133,7 +133,7 @@ export interface RowPlace {
 export type Refuse = (at: RowPlace, why: RefusedRow) => void;
 
 /** What takes the rows of a file, made once for the file. */
-export type Take = (given: Taking) => (row: Row) => Outcome[];
+export type RowImporter = (given: RowImport) => (row: FieldRow) => Outcome[];
 
 export function excuse(item: DraftItem, person: DraftPerson): Outcome {
   if (item.excused?.includes(person.id)) return 'same';
@@ -156,10 +156,10 @@ export class Additions {
   readonly added = { people: 0, items: 0 };
   private readonly peopleOffered = new Set<string>();
   private readonly itemsOffered = new Set<string>();
-  private readonly draft: Draft;
+  private readonly draft: ImportDraft;
   private readonly may: { readonly people: boolean; readonly items: boolean };
 
-  constructor(draft: Draft, may: { readonly people: boolean; readonly items: boolean }) {
+  constructor(draft: ImportDraft, may: { readonly people: boolean; readonly items: boolean }) {
     this.draft = draft;
     this.may = may;
   }
@@ -168,7 +168,7 @@ export class Additions {
     return { people: this.peopleOffered.size, items: this.itemsOffered.size };
   }
 
-  person(row: Row): DraftPerson {
+  person(row: FieldRow): DraftPerson {
     const { who } = row;
     try {
       return this.draft.person(who, row.column);
@@ -196,7 +196,7 @@ export class Additions {
     }
   }
 
-  item(row: Row, field: FieldName): DraftItem | null {
+  item(row: FieldRow, field: FieldName): DraftItem | null {
     const said = row.get(field);
     const known = this.draft.item(said);
     if (known !== undefined) return known;

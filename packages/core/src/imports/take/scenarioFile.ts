@@ -2,12 +2,12 @@
 import { parseInstant } from '../../time/instant.ts';
 import { parseScenario } from '../../scenario/format.ts';
 import { isSame, ownColumn } from '../../course/changes.ts';
-import type { Draft, DraftItem, DraftPerson, ScenarioJson } from './draft.ts';
+import type { ImportDraft, DraftItem, DraftPerson, ScenarioJson } from './draft.ts';
 import type { Outcome } from './facts.ts';
 import { UnreadableFile } from '../read/text.ts';
 
 /** Returns how many entries were read. Throws `UnreadableFile` with the first problems of a file that does not fit. */
-export function takeScenario(json: unknown, draft: Draft, count: (outcome: Outcome) => void): number {
+export function takeScenario(json: unknown, draft: ImportDraft, count: (outcome: Outcome) => void): number {
   const parsed = parseScenario(json);
   if (!parsed.ok) {
     const said = parsed.problems.slice(0, 3).map((p) => `${p.path}: ${p.message}.`);

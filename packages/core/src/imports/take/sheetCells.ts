@@ -3,7 +3,7 @@ import { DAY, MINUTE, type Instant } from '../../time/instant.ts';
 import { instantWords, numberWords, plural } from '../../time/words.ts';
 import { readAge } from '../read/ages.ts';
 import { readDate, type DayOrder } from '../read/dates.ts';
-import type { Draft, DraftItem } from './draft.ts';
+import type { ImportDraft, DraftItem } from './draft.ts';
 import { letterPercent } from '../read/letters.ts';
 import { numberOf, plainScore, type NumberStyle } from '../read/numbers.ts';
 import { RefusedRow } from '../read/refused.ts';
@@ -14,7 +14,7 @@ import { DATE_SENTENCES } from './row.ts';
 export interface CellContext {
   readonly header: string;
   readonly column: ColumnSurvey;
-  readonly draft: Draft;
+  readonly draft: ImportDraft;
   /** The file's own instant. */
   readonly asOf: Instant;
   readonly order: DayOrder;
@@ -150,7 +150,7 @@ function dateIn(cell: string, ctx: CellContext): Instant {
   throw new RefusedRow(header, read.code, DATE_SENTENCES[read.code](cell), question);
 }
 
-function dayText(day: string, time: string | undefined, asOf: Instant, draft: Draft): string {
+function dayText(day: string, time: string | undefined, asOf: Instant, draft: ImportDraft): string {
   const wall = draft.zone.toWall(asOf) - (day.toLowerCase() === 'yesterday' ? DAY : 0);
   return `${new Date(wall).toISOString().slice(0, 10)} ${time ?? ''}`.trim();
 }
@@ -161,4 +161,4 @@ function mustBeNear(at: Instant, cell: string, { draft, asOf, header }: CellCont
   throw new RefusedRow(header, 'dateRange', `“${cell}” is more than a year away from this course`);
 }
 
-export const whenWords = (at: Instant, draft: Draft): string => instantWords(at, draft.json.course.timeZone);
+export const whenWords = (at: Instant, draft: ImportDraft): string => instantWords(at, draft.json.course.timeZone);

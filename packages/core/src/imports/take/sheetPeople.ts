@@ -1,7 +1,7 @@
 /** Whom each row of a sheet is about, and what it says of them ([F5], [F6]): found, added, or refused. */
 import type { Instant } from '../../time/instant.ts';
 import type { DayOrder } from '../read/dates.ts';
-import { slugOf, type Draft, type DraftPerson, type WhoCells } from './draft.ts';
+import { slugOf, type ImportDraft, type DraftPerson, type PersonCells } from './draft.ts';
 import { CONTACT, zoneIn, type FieldName } from '../read/headers.ts';
 import { bracketsOf, looksLikeId, nameOf, namesOf, plainName, type PersonName } from '../read/names.ts';
 import { activeOf, addressOf, enrolledOf, roleOf } from './personCells.ts';
@@ -11,7 +11,7 @@ import type { Survey } from './survey.ts';
 import type { TableRow } from '../read/table.ts';
 
 /** What a row says of its person, read before anything of it is written: a row is taken whole or not at all. */
-interface SaidOfPerson {
+interface PersonInRow {
   readonly name: PersonName | null;
   readonly email: string;
   readonly role: string | null;
@@ -29,7 +29,7 @@ export interface FoundPerson {
 }
 
 export interface PeopleToFind {
-  readonly draft: Draft;
+  readonly draft: ImportDraft;
   readonly headers: readonly string[];
   readonly fields: readonly (FieldName | null)[];
   readonly survey: Survey;
@@ -74,7 +74,7 @@ export class SheetPeople {
   private readonly fieldColumn = (field: string): string | null =>
     this.column(field) ?? (/Name$/.test(field) ? this.column('name') : null);
 
-  who(row: TableRow): WhoCells {
+  who(row: TableRow): PersonCells {
     const ids = this.ids.map((place) => row.cells[place]!).filter((id) => id !== '');
     const [id = '', ...otherIds] = ids;
     const { name, firstName, lastName, email } = Object.fromEntries(
@@ -118,7 +118,7 @@ export class SheetPeople {
   }
 
   /** The person whom a row names, or undefined where it could be a new one. Throws `RefusedRow`. */
-  private find(who: WhoCells, { name, email }: SaidOfPerson): DraftPerson | undefined {
+  private find(who: PersonCells, { name, email }: PersonInRow): DraftPerson | undefined {
     const { draft, survey, isRoster } = this.order;
     const isBare = who.id === '' && who.email === '';
     if (
@@ -145,7 +145,7 @@ export class SheetPeople {
   }
 
   /** In a roster an id and an address of their own tell somebody from another of the same name. */
-  private isNamesake(found: DraftPerson, { id = '', otherIds = [] }: WhoCells, email: string): boolean {
+  private isNamesake(found: DraftPerson, { id = '', otherIds = [] }: PersonCells, email: string): boolean {
     const same = (a: string, b: string | null | undefined) => a.toLowerCase() === (b ?? '').toLowerCase();
     const ids = [id, ...otherIds].filter((text) => text !== '');
     if (
@@ -157,7 +157,7 @@ export class SheetPeople {
     return (email !== '' && !!found.email) || (ids.length > 0 && !isMade);
   }
 
-  private add(who: WhoCells, said: SaidOfPerson, name: PersonName): DraftPerson {
+  private add(who: PersonCells, said: PersonInRow, name: PersonName): DraftPerson {
     const { draft } = this.order;
     const inBrackets = bracketsOf(who.name ?? '').within.find(looksLikeId);
     const wanted = who.id || inBrackets || said.email.toLowerCase() || slugOf(`${name.firstName} ${name.lastName}`);
@@ -175,7 +175,7 @@ export class SheetPeople {
     return person;
   }
 
-  private saidOf(row: TableRow, who: WhoCells): SaidOfPerson {
+  private saidOf(row: TableRow, who: PersonCells): PersonInRow {
     const { draft, asOf, orderOf } = this.order;
     const role = this.cell(row, 'role');
     const active = this.cell(row, 'active');
@@ -199,7 +199,7 @@ export class SheetPeople {
     };
   }
 
-  private contactsIn(row: TableRow): SaidOfPerson['contacts'] {
+  private contactsIn(row: TableRow): PersonInRow['contacts'] {
     const kinds = new Map<string, { name: string; email: string }>();
     for (const [field, place] of this.places) {
       const cell = row.cells[place]!;
@@ -215,7 +215,7 @@ export class SheetPeople {
   }
 
   /** In a roster what is filled replaces what is known. Returns whether anything changed. */
-  private replace(person: DraftPerson, said: SaidOfPerson): boolean {
+  private replace(person: DraftPerson, said: PersonInRow): boolean {
     const { draft } = this.order;
     const write = (next: DraftPerson) => {
       // What differs only in what is overlooked is kept as it is, and is said again.
@@ -235,7 +235,7 @@ export class SheetPeople {
   }
 
   /** Elsewhere a field is written only where the person has none; those that differ are counted. */
-  private fill(person: DraftPerson, said: SaidOfPerson): boolean {
+  private fill(person: DraftPerson, said: PersonInRow): boolean {
     const same = (a: string, b: string) => a.toLowerCase() === b.toLowerCase();
     if (said.name && !isSameName(person, said.name)) this.differs++;
     if (said.role !== null && said.role !== person.role) this.differs++;

@@ -8,8 +8,8 @@ import { nobodyOf } from '../read/nobody.ts';
 import { decimalOfFile, DecimalProof, plainScore, readNumber, type DecimalSign } from '../read/numbers.ts';
 import { isError, markOf, plainCell, saysExcused, saysNothingYet } from '../read/said.ts';
 import { BelowTable } from './belowTable.ts';
-import type { Draft } from './draft.ts';
-import type { Table, TableRow } from '../read/table.ts';
+import type { ImportDraft } from './draft.ts';
+import type { TextTable, TableRow } from '../read/table.ts';
 
 /** What the filled cells of a column are, each counted under all that it could be. */
 export interface ColumnSurvey {
@@ -61,7 +61,7 @@ export interface PersonPlaces {
   readonly email: number;
 }
 
-class Column {
+class SurveyedColumn {
   filled = 0;
   addresses = 0;
   dates = 0;
@@ -80,7 +80,7 @@ class Column {
   readonly orders = new DayOrders();
   readonly decimals = new DecimalProof();
 
-  see(cell: string, isNumber: boolean, draft: Draft, letters: Readonly<Record<string, number>> | null): void {
+  see(cell: string, isNumber: boolean, draft: ImportDraft, letters: Readonly<Record<string, number>> | null): void {
     if (cell === '') return;
     this.filled++;
     if (cell.includes('@')) this.addresses++;
@@ -113,7 +113,7 @@ class Column {
     this.orders.see(cell);
   }
 
-  private seeDate(cell: string, isNumber: boolean, nothing: boolean, draft: Draft): void {
+  private seeDate(cell: string, isNumber: boolean, nothing: boolean, draft: ImportDraft): void {
     this.orders.see(cell);
     const isDate = !isNumber && looksLikeDate(cell, draft);
     if (isDate) this.dates++;
@@ -163,7 +163,7 @@ export function denominatorOf(cell: string): number | null {
 }
 
 /** Whether a cell is a date in some order of day and month; “today” and “yesterday” are dates too. */
-function looksLikeDate(cell: string, draft: Draft): boolean {
+function looksLikeDate(cell: string, draft: ImportDraft): boolean {
   if (/^(?:today|yesterday)\b/i.test(cell)) return true;
   if (cell.length < 4 || !/\d/.test(cell)) return false;
   const read = readDate(cell, {
@@ -175,7 +175,7 @@ function looksLikeDate(cell: string, draft: Draft): boolean {
 }
 
 /** Whether a first column without a header holds names: over half of its cells are known people, or “Last, First”. */
-const isName = (cell: string, draft: Draft): boolean =>
+const isName = (cell: string, draft: ImportDraft): boolean =>
   /^[^,\d]{1,80},\s*[^,\d]{1,80}$/.test(cell) || (cell !== '' && draft.peopleCalled(cell).length > 0);
 
 /** Who a row says it is about, where that is nobody. */
@@ -192,14 +192,14 @@ export function nobodyIn(cells: readonly string[], places: PersonPlaces): 'stati
 
 /** Walks through the table once. `places`: null for tables of one row a fact. */
 export function* surveyOf(
-  table: Table,
+  table: TextTable,
   places: PersonPlaces | null,
-  draft: Draft,
+  draft: ImportDraft,
   letters: Readonly<Record<string, number>> | null = null,
   /** The column of scores of a table of one row a fact; its others are read by their fields. */
   scores = -1,
 ): Generator<void, Survey> {
-  const columns = table.headers.map(() => new Column());
+  const columns = table.headers.map(() => new SurveyedColumn());
   const leftOut = new Set<number>();
   const called = new Map<string, number>();
   const bare =
@@ -238,14 +238,18 @@ export function* surveyOf(
 }
 
 /** Whether a row names somebody of the course by its id or its name. */
-function isKnown(cells: readonly string[], { name, lastName, firstName, ids }: PersonPlaces, draft: Draft): boolean {
+function isKnown(
+  cells: readonly string[],
+  { name, lastName, firstName, ids }: PersonPlaces,
+  draft: ImportDraft,
+): boolean {
   const said = (place: number) => (place < 0 ? '' : cells[place]!);
   if (ids.some((place) => draft.personById(said(place)) !== undefined)) return true;
   const found = nameOf({ name: said(name), firstName: said(firstName), lastName: said(lastName) });
   return found !== null && draft.peopleCalled(found).length > 0;
 }
 
-const repeatsHeader = (row: TableRow, { headers }: Table): boolean =>
+const repeatsHeader = (row: TableRow, { headers }: TextTable): boolean =>
   row.cells.every((cell, i) => cell.toLowerCase() === headers[i]!.toLowerCase());
 
 /** Rows that have nothing but a name are told apart by it alone. */

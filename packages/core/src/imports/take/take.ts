@@ -1,20 +1,20 @@
 /** Takes the rows of a table of one row a fact, or an item: each is new, changed, the same, or refused with its column and reason. */
 import type { DayOrder } from '../read/dates.ts';
-import type { Draft } from './draft.ts';
+import type { ImportDraft } from './draft.ts';
 import type { Outcome } from './facts.ts';
 import type { FieldName, LongKind } from '../read/headers.ts';
 import type { Instant } from '../../time/instant.ts';
 import { RefusedRow } from '../read/refused.ts';
-import { Additions, callsOut, Row, type Refuse, type Take } from './row.ts';
+import { Additions, callsOut, FieldRow, type Refuse, type RowImporter } from './row.ts';
 import type { Survey } from './survey.ts';
-import type { Table } from '../read/table.ts';
+import type { TextTable } from '../read/table.ts';
 import { takeActivity } from './takeActivity.ts';
 import { takeAttendance } from './takeAttendance.ts';
 import { takeGrades } from './takeGrades.ts';
 import { takeItems } from './takeItems.ts';
 import type { ReadCell, SheetReport } from './takeSheet.ts';
 
-const TAKE: Readonly<Record<LongKind, Take>> = {
+const TAKE: Readonly<Record<LongKind, RowImporter>> = {
   items: takeItems,
   activity: takeActivity,
   gradebook: takeGrades,
@@ -25,11 +25,11 @@ const TAKE: Readonly<Record<LongKind, Take>> = {
 const PART = 500;
 const SAMPLE = 8;
 
-export interface TableToTake {
-  readonly table: Table;
+export interface TableImport {
+  readonly table: TextTable;
   readonly survey: Survey;
   readonly fields: readonly (FieldName | null)[];
-  readonly draft: Draft;
+  readonly draft: ImportDraft;
   readonly asOf: Instant;
   readonly isCorrection: boolean;
   readonly dayOrders: Readonly<Record<string, DayOrder>>;
@@ -39,7 +39,7 @@ export interface TableToTake {
 /** `refuse` is told of each row that is not taken, `count` of each outcome. */
 export function* takeRows(
   kind: LongKind,
-  order: TableToTake,
+  order: TableImport,
   refuse: Refuse,
   count: (outcome: Outcome) => void,
 ): Generator<void, Pick<SheetReport, 'added' | 'offered' | 'sample'>> {
@@ -61,7 +61,7 @@ export function* takeRows(
   for (const at of table.rows) {
     if (at.row % PART === 0) yield;
     const isShown = sample.length < SAMPLE;
-    const row = new Row(at, layout, isShown);
+    const row = new FieldRow(at, layout, isShown);
     let why: RefusedRow | null = null;
     try {
       const formula = at.cells.findIndex(callsOut);
@@ -81,7 +81,7 @@ export function* takeRows(
 }
 
 /** The cells of a row as they were read. */
-const shown = (row: Row, why: RefusedRow | null): ReadCell[] =>
+const shown = (row: FieldRow, why: RefusedRow | null): ReadCell[] =>
   row.at.cells.map((said, place) =>
     why !== null && why.column === row.layout.headers[place]
       ? { said, read: why.message, refused: true }

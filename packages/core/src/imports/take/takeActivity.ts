@@ -1,7 +1,7 @@
 /** What people did: one row an event. A fact that is there already is the same, however often it is told. */
 import { EVENT_KINDS, EVENT_WORDS, isFromList, NEEDS_ITEM, type EventKind } from '../../activity/event.ts';
 import type { Outcome } from './facts.ts';
-import type { Row, Take } from './row.ts';
+import type { FieldRow, RowImporter } from './row.ts';
 
 const ACT_WORDS: Readonly<Record<string, EventKind>> = {
   login: 'signIn',
@@ -34,9 +34,9 @@ export function eventKindOf(word: string): EventKind | undefined {
   );
 }
 
-export const takeActivity: Take =
+export const takeActivity: RowImporter =
   ({ draft, asOf, isCorrection, person: personOf, item: itemOf }) =>
-  (row: Row): Outcome[] => {
+  (row: FieldRow): Outcome[] => {
     const person = personOf(row);
     row.note('person', () => `${person.firstName} ${person.lastName}`.trim());
     const word = row.get('kind');

@@ -1,11 +1,11 @@
 /** Attendance of one row a mark, by session or by date. */
 import type { Outcome } from './facts.ts';
-import { excuse, type Row, type Take } from './row.ts';
+import { excuse, type FieldRow, type RowImporter } from './row.ts';
 import { markCell, MARK_WORDS } from './sheetCells.ts';
 
-export const takeAttendance: Take =
+export const takeAttendance: RowImporter =
   ({ draft, asOf, isCorrection, person: personOf, item: itemOf }) =>
-  (row: Row): Outcome[] => {
+  (row: FieldRow): Outcome[] => {
     const person = personOf(row);
     row.note('person', () => `${person.firstName} ${person.lastName}`.trim());
     const at = row.instant('at', draft, asOf);

@@ -1,12 +1,12 @@
 /** A gradebook of one row a grade: only points that changed are new grades. */
 import { numberWords, plural } from '../../time/words.ts';
-import type { Draft, DraftItem } from './draft.ts';
+import type { ImportDraft, DraftItem } from './draft.ts';
 import { RefusedRow } from '../read/refused.ts';
-import type { NewGrade, Outcome } from './facts.ts';
-import { excuse, type Row, type Take } from './row.ts';
+import type { GradeFromFile, Outcome } from './facts.ts';
+import { excuse, type FieldRow, type RowImporter } from './row.ts';
 import { gradeCell, gradeWords } from './sheetCells.ts';
 
-export const takeGrades: Take = ({
+export const takeGrades: RowImporter = ({
   draft,
   survey,
   table,
@@ -22,7 +22,7 @@ export const takeGrades: Take = ({
     ...{ header, draft, asOf, column: survey.columns[place]!, order: 'unknown' as const },
     letters: draft.json.course.letters ?? null,
   };
-  return (row: Row): Outcome[] => {
+  return (row: FieldRow): Outcome[] => {
     const person = personOf(row);
     row.note('person', () => `${person.firstName} ${person.lastName}`.trim());
     const item = itemOf(row);
@@ -44,7 +44,7 @@ export const takeGrades: Take = ({
 };
 
 /** Points above those possible are extra credit, or a slip of the pen: taken, left out, or asked about, once an item. */
-export function mayExceed(draft: Draft, grade: NewGrade, item: DraftItem, column: string | null): boolean {
+export function mayExceed(draft: ImportDraft, grade: GradeFromFile, item: DraftItem, column: string | null): boolean {
   const possible = item.points;
   if (possible == null || grade.criterion !== null || grade.points <= possible) return true;
   // What is in force already was taken once.

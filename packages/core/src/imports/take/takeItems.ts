@@ -2,9 +2,9 @@
 import { ITEM_KINDS } from '../../course/item.ts';
 import { slugOf, type DraftItem } from './draft.ts';
 import type { Outcome } from './facts.ts';
-import type { Row, Take, Taking } from './row.ts';
+import type { FieldRow, RowImporter, RowImport } from './row.ts';
 
-export const takeItems: Take = (given) => (row) => [takeItem(given, row)];
+export const takeItems: RowImporter = (given) => (row) => [takeItem(given, row)];
 
 const KIND_WORDS: Readonly<Record<string, string>> = {
   homework: 'assignment',
@@ -22,7 +22,7 @@ const KIND_WORDS: Readonly<Record<string, string>> = {
   meeting: 'session',
 };
 
-function takeItem({ draft, asOf }: Taking, row: Row): Outcome {
+function takeItem({ draft, asOf }: RowImport, row: FieldRow): Outcome {
   const title = row.get('title');
   const id = row.get('id');
   const known = draft.item(id) ?? (id === '' ? (draft.item(title) ?? undefined) : undefined);

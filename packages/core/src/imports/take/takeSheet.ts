@@ -6,7 +6,7 @@ import type { ItemKind } from '../../course/item.ts';
 import { DOING } from '../../measures/catalogue/done.ts';
 import type { Instant } from '../../time/instant.ts';
 import type { DayOrder } from '../read/dates.ts';
-import { slugOf, type Draft, type DraftItem, type DraftPerson } from './draft.ts';
+import { slugOf, type ImportDraft, type DraftItem, type DraftPerson } from './draft.ts';
 import type { Outcome } from './facts.ts';
 import type { ColumnMeaning, SheetMeanings, Target } from './meanings.ts';
 import { RefusedRow } from '../read/refused.ts';
@@ -24,15 +24,15 @@ import {
 } from './sheetCells.ts';
 import { SheetPeople } from './sheetPeople.ts';
 import type { Survey } from './survey.ts';
-import type { Table, TableRow } from '../read/table.ts';
+import type { TextTable, TableRow } from '../read/table.ts';
 import { mayExceed } from './takeGrades.ts';
 import { kindByWords } from '../read/titles.ts';
 
-export interface SheetToTake {
-  readonly table: Table;
+export interface SheetImport {
+  readonly table: TextTable;
   readonly survey: Survey;
   readonly meanings: SheetMeanings;
-  readonly draft: Draft;
+  readonly draft: ImportDraft;
   readonly asOf: Instant;
   readonly isCorrection: boolean;
   readonly dayOrders: Readonly<Record<string, DayOrder>>;
@@ -76,23 +76,23 @@ const PART = 500;
 export const SAMPLE = 8;
 
 /** What a cell came to. */
-interface Taken {
+interface CellOutcome {
   readonly outcomes: readonly Outcome[];
   /** Asked for where somebody looks. */
   readonly words: () => string;
   readonly isExcuse?: boolean;
 }
-const NOTHING: Taken = { outcomes: [], words: () => '' };
+const NOTHING: CellOutcome = { outcomes: [], words: () => '' };
 
 /** A column that says something of each person. */
 interface CellColumn {
   readonly place: number;
   readonly sort: Exclude<keyof SheetTally, 'people'>;
-  readonly take: (cell: string, row: TableRow, person: DraftPerson) => Taken;
+  readonly take: (cell: string, row: TableRow, person: DraftPerson) => CellOutcome;
 }
 
 export function* takeSheet(
-  order: SheetToTake,
+  order: SheetImport,
   refuse: Refuse,
   count: (outcome: Outcome) => void,
 ): Generator<void, SheetReport> {
@@ -190,13 +190,13 @@ export function* takeSheet(
   };
 }
 
-const orderOf = ({ table, survey, dayOrders }: SheetToTake, place: number): DayOrder => {
+const orderOf = ({ table, survey, dayOrders }: SheetImport, place: number): DayOrder => {
   const header = table.headers[place]!;
   return (Object.hasOwn(dayOrders, header) ? dayOrders[header] : undefined) ?? survey.columns[place]!.order;
 };
 
 /** A spreadsheet would run such a cell when it is opened in it again. */
-function mustNotCallOut(row: TableRow, { headers }: Table, { columns }: SheetMeanings): void {
+function mustNotCallOut(row: TableRow, { headers }: TextTable, { columns }: SheetMeanings): void {
   const place = row.cells.findIndex((cell, i) => columns[i]!.as !== 'leftOut' && callsOut(cell));
   if (place < 0) return;
   const message = 'This cell holds a formula that runs something. Replace it by its value';
@@ -214,7 +214,7 @@ function sayPerson(shown: { read: string }[], { columns }: SheetMeanings, person
 }
 
 /** The items of the columns: known ones get their points, those that the course lacks are made, or refused and offered. */
-function targetsOf(order: SheetToTake, refuse: Refuse, count: (outcome: Outcome) => void) {
+function targetsOf(order: SheetImport, refuse: Refuse, count: (outcome: Outcome) => void) {
   const { table, survey, meanings, draft, add, isCorrection } = order;
   const mayAdd = add.items || meanings.kind === 'roster';
   const items = new Map<number, DraftItem>();
@@ -277,7 +277,7 @@ function givePoints(
 }
 
 function makeItem(
-  draft: Draft,
+  draft: ImportDraft,
   meaning: ColumnMeaning,
   { title, points, fresh }: Target,
   column: Survey['columns'][number],
@@ -297,7 +297,7 @@ function makeItem(
 }
 
 function cellColumn(
-  order: SheetToTake,
+  order: SheetImport,
   meaning: ColumnMeaning,
   place: number,
   item: DraftItem | null,

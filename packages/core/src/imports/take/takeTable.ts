@@ -1,6 +1,6 @@
 /** A table taken into a draft: two walks, one for what its columns are, one for what its rows say. */
 import { dayOrderOf, type DayOrder } from '../read/dates.ts';
-import type { Draft } from './draft.ts';
+import type { ImportDraft } from './draft.ts';
 import { EARLIER_LOG_TITLES, LOG_TITLES } from '../../nudges/logTitles.ts';
 import { doubtsOf, type Doubt } from './doubts.ts';
 import type { Outcome } from './facts.ts';
@@ -20,7 +20,7 @@ import type { RefusedRow } from '../read/refused.ts';
 import type { ImportOptions, ReadColumn, ReadFile } from './report.ts';
 import type { RowPlace } from './row.ts';
 import { surveyOf, type PersonPlaces } from './survey.ts';
-import { mustDiffer, type Table, type TableRow } from '../read/table.ts';
+import { mustDiffer, type TextTable, type TableRow } from '../read/table.ts';
 import { takeRows } from './take.ts';
 import { SAMPLE, takeSheet, type ReadCell, type SheetTally } from './takeSheet.ts';
 import { UnreadableFile } from '../read/text.ts';
@@ -29,7 +29,7 @@ import { kindByWords, titleParts } from '../read/titles.ts';
 const CORRECTABLE: ReadonlySet<ImportKind> = new Set<ImportKind>(['activity', 'gradebook', 'attendance', 'lastSeen']);
 
 /** A table with the cells that somebody mended. */
-export function mendedTable(table: Table, mended: ImportOptions['mended']): Table {
+export function mendedTable(table: TextTable, mended: ImportOptions['mended']): TextTable {
   if (mended === undefined || Object.keys(mended).length === 0) return table;
   function* rows(): Generator<TableRow> {
     for (const row of table.rows) {
@@ -83,9 +83,9 @@ export const EMPTY_READING: TableReading = {
 
 /** Two walks: what its columns are, then what its rows say. */
 export function* takeTable(
-  table: Table,
+  table: TextTable,
   shape: TableKind,
-  draft: Draft,
+  draft: ImportDraft,
   options: ImportOptions,
   refuse: (at: RowPlace, why: RefusedRow) => void,
   count: (outcome: Outcome) => void,
@@ -156,7 +156,7 @@ const FACT = {
   asksPoints: false,
 } as const;
 
-const ordersOf = ({ headers }: Table, columns: readonly { readonly order: DayOrder }[]) =>
+const ordersOf = ({ headers }: TextTable, columns: readonly { readonly order: DayOrder }[]) =>
   Object.fromEntries(headers.map((h, i) => [h, columns[i]!.order]));
 
 function readColumn(meaning: ColumnMeaning, filled: number): Omit<ReadColumn, 'asksPoints'> {
@@ -181,7 +181,7 @@ function readColumn(meaning: ColumnMeaning, filled: number): Omit<ReadColumn, 'a
 }
 
 /** Reads an exported send log: nothing is imported and no row is refused ([F25]). */
-function readSendLog(table: Table): TableReading {
+function readSendLog(table: TextTable): TableReading {
   const filled = table.headers.map(() => 0);
   const sample: { line: number; cells: ReadCell[] }[] = [];
   let rows = 0;
@@ -210,7 +210,7 @@ function isSendLog(headers: readonly string[]): boolean {
 }
 
 /** Where a row says whom it is about, by its headers and what was told. */
-function placesOf({ headers }: Table, told: Readonly<Record<string, string>>): PersonPlaces {
+function placesOf({ headers }: TextTable, told: Readonly<Record<string, string>>): PersonPlaces {
   const fields = headers.map((h) => (Object.hasOwn(told, h) && told[h] !== 'person' ? told[h]! : personField(h)));
   const first = (field: FieldName) => fields.indexOf(field);
   return {
@@ -221,17 +221,18 @@ function placesOf({ headers }: Table, told: Readonly<Record<string, string>>): P
 
 /** A table that says neither who nor what its rows are about is not read as a table ([F15]). */
 function mustBeAboutSomebody(
-  { headers }: Table,
+  { headers }: TextTable,
   firstIsName: boolean,
   told: Readonly<Record<string, string>>,
-  draft: Draft,
+  draft: ImportDraft,
 ): void {
   const isTold = (header: string) => ['id', 'person', 'name', 'lastName', 'email'].includes(told[header] ?? '');
   if (firstIsName || headers.some((h) => namesPerson(h) || isTold(h) || isItem(draft, h))) return;
   throw new UnreadableFile('Nothing in this file says who or what its rows are about.');
 }
 
-const isItem = (draft: Draft, header: string): boolean =>
+const isItem = (draft: ImportDraft, header: string): boolean =>
   (draft.knownItem(header) ?? draft.knownItem(titleParts(header).title)) !== undefined;
 
-export const longShapeOf = ({ headers }: Table, draft: Draft) => longKindOf(headers, (header) => isItem(draft, header));
+export const longShapeOf = ({ headers }: TextTable, draft: ImportDraft) =>
+  longKindOf(headers, (header) => isItem(draft, header));

@@ -7,7 +7,7 @@ import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils';
 import { z } from 'zod';
 import { EVENT_KINDS, isFromList, NEEDS_ITEM, type EventKind, type LastSeenKind } from '../../activity/event.ts';
 import { parseInstant } from '../../time/instant.ts';
-import type { Choices, Draft, DraftItem, DraftPerson } from './draft.ts';
+import type { Choices, ImportDraft, DraftItem, DraftPerson } from './draft.ts';
 import { parseJson } from '../read/json.ts';
 import { RefusedRow } from '../read/refused.ts';
 import type { Outcome } from './facts.ts';
@@ -144,7 +144,7 @@ function parsed(text: string): unknown {
 }
 
 /** Takes one statement. Throws `RefusedRow` for one that fits nobody, no item, or says nothing that is known. */
-export function takeStatement(json: unknown, draft: Draft, map: XapiMap): Outcome[] {
+export function takeStatement(json: unknown, draft: ImportDraft, map: XapiMap): Outcome[] {
   const read = statementSchema.safeParse(json);
   if (!read.success) {
     const at = read.error.issues[0]?.path.join('.') || null;
@@ -189,7 +189,7 @@ export function kindFor(meaning: EventKind, item: DraftItem | null, course: bool
 const COURSE_TYPE = 'http://adlnet.gov/expapi/activities/course';
 
 /** Whether a statement is about the course itself: by its type, or by the course's own page. */
-function isCourse({ object }: XapiStatement, draft: Draft): boolean {
+function isCourse({ object }: XapiStatement, draft: ImportDraft): boolean {
   const url = draft.json.course.url?.replace(/\/$/, '').toLowerCase();
   return (
     object.definition?.type === COURSE_TYPE ||
@@ -197,7 +197,7 @@ function isCourse({ object }: XapiStatement, draft: Draft): boolean {
   );
 }
 
-function personOf({ actor }: XapiStatement, draft: Draft): DraftPerson {
+function personOf({ actor }: XapiStatement, draft: ImportDraft): DraftPerson {
   const email = actor.mbox?.replace(/^mailto:/i, '') ?? '';
   const account = actor.account?.name ?? '';
   if (actor.mbox_sha1sum !== undefined) {
@@ -224,11 +224,11 @@ export function mailboxSum(email: string): string {
 const nameOfObject = ({ object }: XapiStatement): string => Object.values(object.definition?.name ?? {})[0] ?? '';
 const saidItem = (statement: XapiStatement): string => statement.object.id ?? nameOfObject(statement);
 
-const itemOf = (statement: XapiStatement, draft: Draft): DraftItem | null =>
+const itemOf = (statement: XapiStatement, draft: ImportDraft): DraftItem | null =>
   itemAt(draft, statement.object.id ?? '', nameOfObject(statement));
 
 /** By what somebody chose for its address, its page address, its own id, the end of its address, or its name. */
-export function itemAt(draft: Draft, id: string, name: string): DraftItem | null {
+export function itemAt(draft: ImportDraft, id: string, name: string): DraftItem | null {
   const direct = draft.item(id);
   if (direct !== undefined) return direct;
   const plain = id.replace(/\/$/, '').toLowerCase();

@@ -13,7 +13,7 @@ interface Totals {
 }
 
 /** How a course counts points, laid out once: which items have points, their groups, and the groups that weigh. */
-interface Counting {
+interface PointsLayout {
   /** Places of items with points, in the course's order. */
   readonly items: readonly number[];
   /** Points possible and group of each of them. */
@@ -30,9 +30,9 @@ interface Counting {
   readonly empty: readonly number[];
 }
 
-const countings = new WeakMap<Course, Counting>();
+const countings = new WeakMap<Course, PointsLayout>();
 
-function countingOf(course: Course): Counting {
+function countingOf(course: Course): PointsLayout {
   let known = countings.get(course);
   if (!known) {
     const items = course.items.flatMap((item, i) => (item.points ? [i] : []));
@@ -64,7 +64,7 @@ export class GradeTally {
   /** The latest points of each item with points, in the course's order; NaN while there are none. */
   private readonly latest: number[];
   private readonly subject: Subject;
-  private readonly counting: Counting;
+  private readonly counting: PointsLayout;
   /** [earned, possible] of each sum; null once points that are no whole numbers came in. */
   private carried: number[] | null;
 

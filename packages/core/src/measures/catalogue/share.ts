@@ -7,7 +7,7 @@ import { NumbersBuilder } from '../values/numbersBuilder.ts';
 import { percent } from '../values/value.ts';
 
 const ACTS = ['open', 'practice', 'submit', 'post'] as const;
-type Act = (typeof ACTS)[number];
+type SharedAct = (typeof ACTS)[number];
 /** How the fact calls each. */
 const WHAT = { open: 'opened', practice: 'practiced', submit: 'submitted', post: 'posted' } as const;
 /** How a sentence does. */
@@ -20,7 +20,7 @@ interface Touch {
 }
 
 function touches(subject: Subject, call: MeasureCall): Touch[] {
-  const mask = kindMask(call.of as Act);
+  const mask = kindMask(call.of as SharedAct);
   return severalItems(subject.course, call).flatMap((index) => {
     const item = subject.course.items[index]!;
     if (!counts(item, subject.person)) return [];
@@ -51,7 +51,7 @@ export const share: Measure = {
   },
   fact: (subject, call, t) => ({
     kind: 'items',
-    what: WHAT[call.of as Act],
+    what: WHAT[call.of as SharedAct],
     items: touches(subject, call)
       .filter((x) => x.released <= t && x.first <= t)
       .map((x) => ({ title: x.title, dueAt: null })),

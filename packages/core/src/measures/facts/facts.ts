@@ -10,7 +10,7 @@ import { CATALOGUE } from '../catalogue/catalogue.ts';
 import type { Fact } from '../values/fact.ts';
 import { isGone, type Classmates, type ClassWide, type MeasureCall, type Subject } from '../values/measure.ts';
 import { NOT_APPLICABLE, type Timeline } from '../values/timeline.ts';
-import type { Sides } from '../values/truth.ts';
+import type { TruthStretches } from '../values/truth.ts';
 
 export interface Facts {
   readonly course: Course;
@@ -19,15 +19,15 @@ export interface Facts {
   timeline(person: number, call: MeasureCall): Timeline;
   fact(person: number, call: MeasureCall, t: Instant): Fact;
   /** What was computed of each condition, by the very object; it goes with the facts or with the condition. */
-  readonly sides: WeakMap<object, Sides>;
+  readonly sides: WeakMap<object, TruthStretches>;
   /** Where conditions are being changed: what was computed of each comparison in them, by what it says. */
-  readonly drafts?: { get(key: string): Sides | undefined; set(key: string, sides: Sides): unknown };
+  readonly drafts?: { get(key: string): TruthStretches | undefined; set(key: string, sides: TruthStretches): unknown };
   /** Changes whenever what is known of the person changes, or, where given, that of the class. */
   version(person: number, classWide?: ClassWide): number;
 }
 
 /** Timelines of one measure, by place in the roster, and the version of what each was laid out from; side by side, as there are many. */
-interface Lines {
+interface MeasureTimelines {
   readonly lines: (Timeline | undefined)[];
   readonly versions: Float64Array;
 }
@@ -39,9 +39,9 @@ const MOST_CALLS = 400;
 export class HistoryFacts implements Facts {
   readonly course: Course;
   readonly history: History;
-  readonly sides: WeakMap<object, Sides>;
+  readonly sides: WeakMap<object, TruthStretches>;
   private readonly horizon: Instant;
-  private readonly lines: LRUCache<string, Lines>;
+  private readonly lines: LRUCache<string, MeasureTimelines>;
   private readonly subjects: readonly Subject[];
   private readonly classmates: Classmates;
   private readonly memos: Partial<

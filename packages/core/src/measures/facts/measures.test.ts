@@ -1,21 +1,21 @@
 import { describe, expect, test } from '@jest/globals';
-import { at, factsOf, item, person, type Story } from '../../testing/build.ts';
+import { at, factsOf, item, person, type StorySpec } from '../../testing/build.ts';
 import { factWords } from '../values/fact.ts';
 import type { MeasureCall } from '../values/measure.ts';
 import { valueAt } from '../values/timeline.ts';
 
-const value = (story: Story, call: MeasureCall, when: string, who = 0) =>
+const value = (story: StorySpec, call: MeasureCall, when: string, who = 0) =>
   valueAt(factsOf(story).timeline(who, call), at(when));
 
 describe('[H1] a kind counts as those it implies', () => {
   test.each(['open', 'practice', 'submit', 'post'] as const)('%s is a visit and a sign-in', (kind) => {
-    const story: Story = { items: [item('x')], events: [['p1', kind, '2026-09-05T10:00', 'x']] };
+    const story: StorySpec = { items: [item('x')], events: [['p1', kind, '2026-09-05T10:00', 'x']] };
     expect(value(story, { measure: 'daysSinceVisit' }, '2026-09-08T10:00')).toBe(3);
     expect(value(story, { measure: 'daysSinceSignIn' }, '2026-09-08T10:00')).toBe(3);
   });
 
   test('a sign-in is no visit, and attending is neither', () => {
-    const story: Story = {
+    const story: StorySpec = {
       items: [item('x', { kind: 'session' })],
       events: [
         ['p1', 'signIn', '2026-09-05T10:00'],
@@ -28,13 +28,13 @@ describe('[H1] a kind counts as those it implies', () => {
 });
 
 describe('[H1, M5] what a list says of the last visit is evidence of that instant, and of nothing else', () => {
-  const listed: Story = { events: [['p1', 'lastVisit', '2026-09-05T10:00']] };
+  const listed: StorySpec = { events: [['p1', 'lastVisit', '2026-09-05T10:00']] };
   const then = '2026-09-08T10:00';
 
   test('an absence counts from it; a last sign-in is no visit', () => {
     expect(value(listed, { measure: 'daysSinceVisit' }, then)).toBe(3);
     expect(value(listed, { measure: 'daysSinceSignIn' }, then)).toBe(3);
-    const signedIn: Story = { events: [['p1', 'lastSignIn', '2026-09-05T10:00']] };
+    const signedIn: StorySpec = { events: [['p1', 'lastSignIn', '2026-09-05T10:00']] };
     expect(value(signedIn, { measure: 'daysSinceSignIn' }, then)).toBe(3);
     expect(value(signedIn, { measure: 'daysSinceVisit' }, then)).toBe(8);
   });
@@ -46,7 +46,7 @@ describe('[H1, M5] what a list says of the last visit is evidence of that instan
   });
 
   test('it is no part of a class mean', () => {
-    const story: Story = {
+    const story: StorySpec = {
       people: [person('p1'), person('p2'), person('p3')],
       events: [
         ['p1', 'lastVisit', '2026-09-05T10:00'],
@@ -62,7 +62,7 @@ describe('[H1, M5] what a list says of the last visit is evidence of that instan
   });
 
   test('two lists say nothing of how long somebody stayed away between them', () => {
-    const story: Story = {
+    const story: StorySpec = {
       events: [
         ['p1', 'lastVisit', '2026-09-05T10:00'],
         ['p1', 'lastVisit', '2026-09-20T10:00'],
@@ -72,7 +72,7 @@ describe('[H1, M5] what a list says of the last visit is evidence of that instan
   });
 
   test('a recorded visit ends a gap that a last visit began', () => {
-    const story: Story = {
+    const story: StorySpec = {
       events: [
         ['p1', 'lastVisit', '2026-09-05T10:00'],
         ['p1', 'visit', '2026-09-12T10:00'],
@@ -84,7 +84,7 @@ describe('[H1, M5] what a list says of the last visit is evidence of that instan
   });
 
   test('the list of an evening does not end the gap of that morning', () => {
-    const story: Story = {
+    const story: StorySpec = {
       events: [
         ['p1', 'visit', '2026-09-02T10:00'],
         ['p1', 'lastVisit', '2026-09-12T09:00'],
@@ -96,7 +96,7 @@ describe('[H1, M5] what a list says of the last visit is evidence of that instan
 });
 
 describe('[H2] a later grade replaces an earlier one from its instant on', () => {
-  const story: Story = {
+  const story: StorySpec = {
     items: [item('q1')],
     grades: [
       ['p1', 'q1', 9, '2026-09-15T08:00'],
@@ -121,7 +121,7 @@ describe('[H5] a due instant is the personâ€™s own extension, else the sectionâ€
       { person: 'p2', dueAt: at('2026-09-25T23:59') },
     ],
   });
-  const story: Story = {
+  const story: StorySpec = {
     people: [person('p1'), person('p2', { section: '02' }), person('p3', { section: '02' })],
     items: [lab],
   };
@@ -143,13 +143,13 @@ describe('[H7] an item is done by the act of its kind', () => {
     ['session', 'attend'],
   ] as const;
   test.each(kinds)('%s by %s', (kind, act) => {
-    const story: Story = { items: [item('x', { kind })], events: [['p1', act, '2026-09-05T10:00', 'x']] };
+    const story: StorySpec = { items: [item('x', { kind })], events: [['p1', act, '2026-09-05T10:00', 'x']] };
     const done = (when: string) => value(story, { measure: 'submitted', item: 'x' }, when);
     expect([done('2026-09-05T09:59'), done('2026-09-05T10:00')]).toEqual([false, true]);
   });
 
   test('or by a grade above zero without one, whatever grade follows; a grade of zero is none', () => {
-    const story: Story = {
+    const story: StorySpec = {
       items: [item('x')],
       grades: [
         ['p1', 'x', 0, '2026-09-05T10:00'],
@@ -176,7 +176,7 @@ describe('[M1] percentages multiply before they divide, and are rounded to nine 
 });
 
 describe('[M2] a class that was missed is an absence, not missing work', () => {
-  const story: Story = {
+  const story: StorySpec = {
     items: [
       item('lab', { kind: 'assignment', group: 'Labs', dueAt: at('2026-09-05T12:00') }),
       item('class', { kind: 'session', group: 'Classes', dueAt: at('2026-09-05T12:00') }),
@@ -207,7 +207,7 @@ describe('[M2] a class that was missed is an absence, not missing work', () => {
 
 describe('[M3] due soon by calendar days', () => {
   // The clocks go back on 2026-11-01: Saturday 10:00 to Sunday 17:00 is 32 hours.
-  const story: Story = { items: [item('forum', { kind: 'forum', dueAt: at('2026-11-01T17:00') })] };
+  const story: StorySpec = { items: [item('forum', { kind: 'forum', dueAt: at('2026-11-01T17:00') })] };
   const soon = (days: number, when: string) => value(story, { measure: 'dueSoon', days }, when);
   test('tomorrow is tomorrow, however long the night is', () => {
     expect(value(story, { measure: 'dueSoon', hours: 31 }, '2026-10-31T10:00')).toBe(0);
@@ -229,11 +229,11 @@ describe('[M3] what is done is completed, but for pages and practice', () => {
     ['practice', 'practice', false],
   ] as const;
   test.each(kinds)('%s by %s: %s', (kind, act, completes) => {
-    const story: Story = { items: [item('x', { kind })], events: [['p1', act, '2026-09-05T10:00', 'x']] };
+    const story: StorySpec = { items: [item('x', { kind })], events: [['p1', act, '2026-09-05T10:00', 'x']] };
     expect(value(story, { measure: 'completed', item: 'x' }, '2026-09-06T10:00')).toBe(completes);
   });
   test('a score counts as done, a completion counts for every kind, and the course takes its own', () => {
-    const story: Story = {
+    const story: StorySpec = {
       items: [item('q'), item('page', { kind: 'page' })],
       events: [['p1', 'complete', '2026-09-05T10:00', 'page']],
       grades: [['p1', 'q', 5, '2026-09-06T10:00']],
@@ -246,7 +246,7 @@ describe('[M3] what is done is completed, but for pages and practice', () => {
 });
 
 describe('[M2] several items are a group, a list, or all of the course', () => {
-  const story: Story = {
+  const story: StorySpec = {
     items: [
       item('a', { group: 'Labs', dueAt: at('2026-09-05T12:00') }),
       item('b', { group: 'Labs', dueAt: at('2026-09-05T12:00') }),
@@ -268,12 +268,12 @@ describe('[M3] the course grade', () => {
     item('b', { group: 'Quizzes', points: 20 }),
     item('c', { group: 'Extra', points: 10 }),
   ];
-  const grades: Story['grades'] = [
+  const grades: StorySpec['grades'] = [
     ['p1', 'a', 30, '2026-09-10T08:00'],
     ['p1', 'b', 10, '2026-09-12T08:00'],
     ['p1', 'c', 10, '2026-09-12T08:00'],
   ];
-  const grade = (more: Partial<Story>, when: string) =>
+  const grade = (more: Partial<StorySpec>, when: string) =>
     value({ items, grades, ...more }, { measure: 'courseGrade' }, when);
 
   test('is points earned out of points possible over what is graded; unknown before', () => {

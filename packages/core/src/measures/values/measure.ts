@@ -92,12 +92,12 @@ export interface Classmates {
 
 export const MEASURE_FAMILIES = ['away', 'content', 'work', 'grades', 'discussion', 'attendance', 'columns'] as const;
 export type MeasureFamily = (typeof MEASURE_FAMILIES)[number];
-export type Unit = 'days' | 'hours' | 'count' | 'percent' | 'points' | 'yesNo' | 'text';
+export type MeasureUnit = 'days' | 'hours' | 'count' | 'percent' | 'points' | 'yesNo' | 'text';
 
 export interface Measure {
   readonly name: MeasureName;
   readonly family: MeasureFamily;
-  readonly unit: Unit;
+  readonly unit: MeasureUnit;
   /** In menus: "days since the last visit". */
   readonly title: string;
   /** Where the value depends on the whole class: on what of it. */

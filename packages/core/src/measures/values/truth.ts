@@ -12,10 +12,10 @@ import { round9, type Value } from './value.ts';
 export type Test = (value: Value) => boolean | null;
 
 /** Where a condition is true for a person (by place in the roster), or where it is false; the rest is unknown (engine C4). */
-export type Sides = (person: number, holds: boolean) => Stretches;
+export type TruthStretches = (person: number, holds: boolean) => Stretches;
 
 /** The stretches of a timeline on which a comparison holds, or on which it does not. */
-export type Where = (line: Timeline, holds: boolean) => Stretches;
+export type ComparisonStretches = (line: Timeline, holds: boolean) => Stretches;
 
 /** On which sides of a limit a number may lie, as bits: the sides of `>=` are MORE and EQUAL. */
 export const LESS = 1;
@@ -29,7 +29,7 @@ export const sideOf = (value: number, limit: number): number =>
 
 /** Where a number lies on one of the sides of the limit. What is no number is unknown, and on no side. */
 export const whereNumber =
-  (limit: number, sides: number): Where =>
+  (limit: number, sides: number): ComparisonStretches =>
   (line, holds) => {
     const wanted = holds ? sides : ANY_SIDE ^ sides;
     switch (line.kind) {
@@ -47,7 +47,7 @@ export const whereNumber =
 
 /** Where a test gives the verdict; it must give one verdict on all numbers. */
 export const whereTest =
-  (test: Test): Where =>
+  (test: Test): ComparisonStretches =>
   (line, holds) => {
     switch (line.kind) {
       case 'none':

@@ -5,11 +5,11 @@ import type { MeasureCall, MeasureName } from '../../measures/values/measure.ts'
 import type { Instant } from '../../time/instant.ts';
 
 /** Whom a candidate finds: anyone who has at least, or at most, so much of it; or anyone who has not done it. */
-export type Worry = '>=' | '<=' | 'undone';
+export type WorryDirection = '>=' | '<=' | 'undone';
 
 export interface Candidate {
   readonly call: MeasureCall;
-  readonly worry: Worry;
+  readonly worry: WorryDirection;
   /** Only where at least half of those looked at have a known value. */
   readonly halfKnown: boolean;
 }
@@ -43,7 +43,7 @@ export function candidatesOf(course: Course, by: Instant): readonly Candidate[] 
   const graded = course.items.filter((i) => i.points !== null && i.points > 0);
   const due = course.items.filter((i) => i.kind !== 'page' && i.dueAt !== null && i.dueAt <= by);
   const as =
-    (worry: Worry, halfKnown = false) =>
+    (worry: WorryDirection, halfKnown = false) =>
     (call: MeasureCall): Candidate => ({ call, worry, halfKnown });
   return [
     ...more.map(as('>=')),

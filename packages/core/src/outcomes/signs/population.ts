@@ -25,7 +25,7 @@ export const FOLDS = 5;
 /** Fewer than so many of either kind say nothing. */
 export const FEWEST = 5;
 
-export interface Member {
+export interface SampleMember {
   /** The place of the course, and of the person in its roster. */
   readonly course: number;
   readonly person: number;
@@ -35,7 +35,7 @@ export interface Member {
 }
 
 export interface Population {
-  readonly members: readonly Member[];
+  readonly members: readonly SampleMember[];
   /** By the place in `members`: 1 for worried about, 0 for well; and the fifth. */
   readonly kinds: Uint8Array;
   readonly folds: Uint8Array;
@@ -48,7 +48,7 @@ export interface Population {
 
 /** In roster order, course after course. Anyone who is in two of the courses, by their address, is in one fold. */
 export function populationOf(courses: readonly SignsOf[]): Population {
-  const members: Member[] = [];
+  const members: SampleMember[] = [];
   const folds = new Map<string, number>();
   for (const [n, { facts, outcome, at, by }] of courses.entries()) {
     const sides = sidesOf(facts, outcome);

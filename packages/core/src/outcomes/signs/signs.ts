@@ -1,7 +1,7 @@
 /** Which single condition, read early, tells those whom one worries about later: signs, the best first (engine S1 to S7). */
 import type { Leaf } from '../../conditions/condition.ts';
 import type { Course } from '../../course/course.ts';
-import { within, type InParts } from '../../time/inParts.ts';
+import { within, type WorkInParts } from '../../time/inParts.ts';
 import type { Instant } from '../../time/instant.ts';
 import { candidatesOf, conditionOf, type Candidate } from './candidates.ts';
 import { countsOf, jIn, type FoundSign, type Sign } from './found.ts';
@@ -25,7 +25,7 @@ export interface Signs {
 export const BEST = 5;
 
 /** `courses`: the one that it is about, then those counted together with it. */
-export function* signsInParts(courses: readonly SignsOf[]): InParts<Signs> {
+export function* signsInParts(courses: readonly SignsOf[]): WorkInParts<Signs> {
   const [first] = courses;
   const population = populationOf(courses);
   const { worried, well } = population;

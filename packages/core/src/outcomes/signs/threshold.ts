@@ -3,7 +3,7 @@
  * found of the worried less that of the well. Source: W. J. Youden, Cancer 3 (1950), 32–35. It is compared as whole numbers.
  */
 import { FOLDS, type Population } from './population.ts';
-import type { Worry } from './candidates.ts';
+import type { WorryDirection } from './candidates.ts';
 
 /** Of how many of each kind something was counted. */
 export interface Kinds {
@@ -15,7 +15,7 @@ export interface Kinds {
 export const jOf = (found: Kinds, of: Kinds): number => found.worried * of.well - found.well * of.worried;
 
 /** What everybody teaches, and what each four fifths do; null where there is nothing to learn. */
-export interface Learned {
+export interface LearnedThresholds {
   /** Of how many a value is known. */
   readonly known: number;
   readonly all: number | null;
@@ -33,7 +33,11 @@ function count(into: Int32Array, at: number, fold: number, isWell: number): void
 }
 
 /** The best thresholds over everybody and over each four fifths, in one walk from the most worrying value on (engine S3, S4). */
-export function thresholdsOf({ kinds, folds }: Population, values: Float64Array, worry: Worry): Learned {
+export function thresholdsOf(
+  { kinds, folds }: Population,
+  values: Float64Array,
+  worry: WorryDirection,
+): LearnedThresholds {
   const places = new Map<number, number>();
   const distinct: number[] = [];
   const counts = new Int32Array(KINDS * values.length);
@@ -76,11 +80,11 @@ export function thresholdsOf({ kinds, folds }: Population, values: Float64Array,
   return { known, all: best[ALL]!, without: best.slice(0, FOLDS) };
 }
 
-const finds = (value: number, worry: Worry, threshold: number): boolean =>
+const finds = (value: number, worry: WorryDirection, threshold: number): boolean =>
   worry === 'undone' ? value === 0 : worry === '>=' ? value >= threshold : value <= threshold;
 
 /** Whom a threshold finds: 1 for found; the unknown never is. */
-export function foundBy(values: Float64Array, worry: Worry, threshold: number): Uint8Array {
+export function foundBy(values: Float64Array, worry: WorryDirection, threshold: number): Uint8Array {
   const found = new Uint8Array(values.length);
   for (let i = 0; i < values.length; i++) if (finds(values[i]!, worry, threshold)) found[i] = 1;
   return found;
@@ -90,8 +94,8 @@ export function foundBy(values: Float64Array, worry: Worry, threshold: number): 
 export function honestlyFound(
   { folds }: Population,
   values: Float64Array,
-  { without }: Learned,
-  worry: Worry,
+  { without }: LearnedThresholds,
+  worry: WorryDirection,
 ): Uint8Array {
   const found = new Uint8Array(values.length);
   for (let i = 0; i < values.length; i++) {

@@ -1,7 +1,7 @@
 /** What measures say of everybody in a population at some instants: read person by person, while what is known of one is at hand. */
 import type { MeasureCall } from '../../measures/values/measure.ts';
 import { valueAt } from '../../measures/values/timeline.ts';
-import type { InParts } from '../../time/inParts.ts';
+import type { WorkInParts } from '../../time/inParts.ts';
 import type { Instant } from '../../time/instant.ts';
 import type { Population, SignsOf } from './population.ts';
 
@@ -17,7 +17,7 @@ export function* valuesInParts(
   { courseOf, personOf }: Population,
   calls: readonly MeasureCall[],
   at: (of: SignsOf) => readonly Instant[],
-): InParts<Float64Array[][]> {
+): WorkInParts<Float64Array[][]> {
   const instants = courses.map(at);
   const lines = courses.map(({ facts, callHere }) =>
     calls.map((call) => {

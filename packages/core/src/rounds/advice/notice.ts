@@ -3,7 +3,7 @@ import { weekdayIndex, type CourseCalendar } from '../../time/calendar.ts';
 import { DAY, HOUR, type Instant } from '../../time/instant.ts';
 import { roundInstants, type Rhythm } from '../../time/rhythm.ts';
 
-export interface Notice {
+export interface NoticeTime {
   /** Mean wait in hours for a student with a spell that starts at a random moment: Σg² ÷ 2Σg, where nothing delays decisions. */
   readonly mean: number;
   /** The longest wait in hours, breaks left out. */
@@ -24,7 +24,7 @@ export function noticeOf(
   rhythm: Rhythm,
   calendar: CourseCalendar,
   leaves: (round: Instant) => Instant = (round) => round,
-): Notice | null {
+): NoticeTime | null {
   const rounds = roundInstants(rhythm, calendar);
   if (rounds.length < 2) return null;
   let sum = 0;

@@ -7,7 +7,7 @@ import { roundInstants } from '../../time/rhythm.ts';
 import type { Instant } from '../../time/instant.ts';
 import { plural } from '../../time/words.ts';
 import { firstOpen } from '../decide/quietHours.ts';
-import { noticeOf, type Notice } from './notice.ts';
+import { noticeOf, type NoticeTime } from './notice.ts';
 
 const ABSENCES: readonly string[] = ['daysSinceSignIn', 'daysSinceVisit', 'daysSinceParticipation'];
 
@@ -47,7 +47,7 @@ export function noticeWords(rule: Rule, course: Course): string {
 const daysOf = (hours: number): number => Math.ceil(Math.round((hours / 24) * 100) / 100 - 0.05);
 
 /** "on day 5, or by day 8 over a weekend": days of the absence itself, as the measure counts them. */
-function dayWords(day: number, notice: Notice): string {
+function dayWords(day: number, notice: NoticeTime): string {
   const usual = daysOf(notice.usual);
   const longest = daysOf(notice.longest);
   const span = usual <= 1 ? `on day ${day}` : `between day ${day} and day ${day + usual}`;
@@ -55,13 +55,13 @@ function dayWords(day: number, notice: Notice): string {
 }
 
 /** "within a day, or within 3 days over a weekend" */
-function waitWords(notice: Notice): string {
+function waitWords(notice: NoticeTime): string {
   const usual = `within ${lengthWords(notice.usual)}`;
   if (daysOf(notice.longest) <= Math.max(1, daysOf(notice.usual))) return usual;
   return `${usual}, or within ${lengthWords(notice.longest)} ${occasion(notice)}`;
 }
 
-const occasion = (notice: Notice): string => (notice.overAWeekend ? 'over a weekend' : 'at the latest');
+const occasion = (notice: NoticeTime): string => (notice.overAWeekend ? 'over a weekend' : 'at the latest');
 
 function lengthWords(hours: number): string {
   if (hours < 23) return hours === 1 ? 'an hour' : plural(Math.round(hours), 'hour');

@@ -12,7 +12,7 @@ import { firstOpen } from './quietHours.ts';
 import { recipientsOf, type Recipient } from './recipients.ts';
 
 export const NOT_BY_HAND = ['inactive', 'paused', 'budget', 'noAddress', 'courseOver'] as const;
-export type NotByHand = (typeof NOT_BY_HAND)[number];
+export type ReasonNotByHand = (typeof NOT_BY_HAND)[number];
 
 export interface HandCase {
   readonly course: Course;
@@ -40,11 +40,11 @@ export type HandDecision =
       /** The budget would have refused it. */
       readonly passedBudget: boolean;
     }
-  | { readonly outcome: 'withheld'; readonly reason: NotByHand };
+  | { readonly outcome: 'withheld'; readonly reason: ReasonNotByHand };
 
 /** What becomes of a message by hand about one person. */
 export function decideByHand(person: Person, c: HandCase): HandDecision {
-  const not = (reason: NotByHand): HandDecision => ({ outcome: 'withheld', reason });
+  const not = (reason: ReasonNotByHand): HandDecision => ({ outcome: 'withheld', reason });
   if (!person.active) return not('inactive');
   if (person.paused) return not('paused');
   const recipients = recipientsOf({ to: c.to }, person, c.course);

@@ -3,12 +3,12 @@ import fc from 'fast-check';
 import { at, factsOf, person, ruleOf } from '../../testing/build.ts';
 import { runs } from '../../testing/runs.ts';
 import { DAY } from '../../time/instant.ts';
-import { countedByAny, countedFrom, type Counted } from './counted.ts';
+import { countedByAny, countedFrom, type CountedNudges } from './counted.ts';
 import { NudgeLog, type LoggedNudge } from './log.ts';
 import { lookAhead } from '../whatIf/lookAhead.ts';
 import { replay } from '../whatIf/replay.ts';
 
-const counts = ({ since, older }: Counted, n: LoggedNudge): boolean =>
+const counts = ({ since, older }: CountedNudges, n: LoggedNudge): boolean =>
   n.round >= since ||
   older.some((o) => o.rule === n.rule && n.round >= o.from && (o.students?.includes(n.student) ?? true));
 

@@ -6,7 +6,7 @@ import { stretchAt } from '../../time/stretches.ts';
 import { HOUR, type Instant } from '../../time/instant.ts';
 
 /** May name more nudges than will count, and leaves out none that does. */
-export interface Counted {
+export interface CountedNudges {
   /** All nudges from here on, of any rule and by hand; Infinity for none. */
   readonly since: Instant;
   /** Older ones of one rule from an instant on: of these students, or of all where null. */
@@ -27,14 +27,14 @@ export function countedFrom(
   facts: Facts,
   from: Instant,
   changed: ReadonlySet<string> = new Set(),
-): Counted {
+): CountedNudges {
   const { course } = facts;
   const { calendar } = course;
   const { budget } = course.settings;
   // A day more than is asked for, as the days on which clocks change are not of one length.
   const before = (days: number, hours = 0) => calendar.addDays(from, -(days + 1)) - hours * HOUR;
   const since = budget ? before(budget.days) : Infinity;
-  const older: Counted['older'][number][] = [];
+  const older: CountedNudges['older'][number][] = [];
   for (const rule of rules) {
     if (rule.repeat.perTerm !== null || changed.has(rule.id)) {
       older.push({ rule: rule.id, from: -Infinity, students: null });
@@ -58,7 +58,7 @@ export function countedFrom(
 }
 
 /** What counts by any of them. */
-export const countedByAny = (all: readonly Counted[]): Counted => ({
+export const countedByAny = (all: readonly CountedNudges[]): CountedNudges => ({
   since: Math.min(...all.map((c) => c.since)),
   older: all.flatMap((c) => c.older),
 });

@@ -3,7 +3,7 @@ import { BOUNDS } from '../../course/bounds.ts';
 import { z } from 'zod';
 import { PERCENT_RANGE } from '../../measures/values/range.ts';
 import { numberIn, wholeFrom, type Range } from '../../problem/range.ts';
-import { problemsOfIssues, type Parsed } from '../../problem/problem.ts';
+import { problemsOfIssues, type ParseResult } from '../../problem/problem.ts';
 import type { CourseFile, CourseSettings } from '../../course/course.ts';
 import { dayNumberOf } from '../../time/calendar.ts';
 import { LAST_DAYS_RANGE } from '../../time/window.ts';
@@ -63,7 +63,7 @@ export const limitsSchema = z.strictObject({
   }),
 });
 
-export function parseCourseLimits(draft: unknown): Parsed<CourseLimits> {
+export function parseCourseLimits(draft: unknown): ParseResult<CourseLimits> {
   const parsed = limitsSchema.safeParse(draft);
   return parsed.success
     ? { ok: true, value: parsed.data }

@@ -61,7 +61,7 @@ export function decide(
   log: NudgeLog,
   r: Instant,
   inSpell: InSpell = (rule, t) => spellsAt(facts, rule.when, t),
-  withheld?: OnWithheld,
+  withheld?: WithheldListener,
 ): Decision[] {
   const decisions: Decision[] = [];
   for (const rule of rules) {
@@ -89,7 +89,7 @@ export function decide(
 export type InSpell = (rule: Rule, t: Instant) => readonly PersonSpell[];
 
 /** Told of what a limit keeps back, in place of a decision. */
-export type OnWithheld = (rule: Rule, spell: PersonSpell, step: number, reason: WithheldReason) => void;
+export type WithheldListener = (rule: Rule, spell: PersonSpell, step: number, reason: WithheldReason) => void;
 
 const NOBODY: readonly Recipient[] = [];
 
@@ -99,7 +99,7 @@ function decideOne(
   r: Instant,
   spell: PersonSpell,
   log: NudgeLog,
-  withheld: OnWithheld | undefined,
+  withheld: WithheldListener | undefined,
 ): Decision | null {
   const { course } = facts;
   const { person: i } = spell;

@@ -13,7 +13,7 @@ import { recipientsOf } from './recipients.ts';
 /** Limits that spare a student too many messages; the instructor may pass them for one. A student’s own pause is not among them. */
 export const PASSABLE: readonly WithheldReason[] = ['perSpell', 'perTerm', 'gap', 'budget'];
 
-export type LetThrough =
+export type OverrideResult =
   | { readonly ok: true; readonly decision: SentDecision; readonly passed: readonly WithheldReason[] }
   /** `noMatch`: the rule does not find the student now, or no step of it is due. */
   | { readonly ok: false; readonly why: WithheldReason | 'noMatch' | 'courseOver' };
@@ -23,7 +23,7 @@ export type LetThrough =
  * that the step names get nothing, as the instructor decides about one message to one person. It needs what every nudge
  * does: the condition true, an address, no pause, an open hour.
  */
-export function letThrough(rule: Rule, studentId: string, facts: Facts, log: NudgeLog, r: Instant): LetThrough {
+export function letThrough(rule: Rule, studentId: string, facts: Facts, log: NudgeLog, r: Instant): OverrideResult {
   const { course } = facts;
   const i = course.personIndex.get(studentId) ?? -1;
   const student = course.people[i];

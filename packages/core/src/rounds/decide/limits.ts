@@ -122,17 +122,17 @@ const usesBudget = (n: LoggedNudge, c: BudgetCase): boolean =>
   c.round < c.course.calendar.addDays(n.round, c.course.settings.budget!.days) &&
   (c.course.settings.budget!.strict === true || weighsAtLeast(n, c.rule));
 
-type BudgetCase = Pick<LimitCase, 'course' | 'round' | 'all'> & { readonly rule: Weighing };
+type BudgetCase = Pick<LimitCase, 'course' | 'round' | 'all'> & { readonly rule: WeighedRule };
 
 /** As much of a rule as says how much it weighs; a nudge by hand weighs like a strong one. */
-type Weighing = Pick<Rule, 'id' | 'weight'>;
+type WeighedRule = Pick<Rule, 'id' | 'weight'>;
 
 /** Whether an earlier nudge weighs at least as much as the rule (engine R7). */
-export const weighsAtLeast = (nudge: LoggedNudge, rule: Weighing): boolean =>
+export const weighsAtLeast = (nudge: LoggedNudge, rule: WeighedRule): boolean =>
   RULE_WEIGHTS.indexOf(weightIn(nudge, rule)) >= RULE_WEIGHTS.indexOf(rule.weight);
 
 /** How much an earlier nudge weighs beside a rule: its own nudges weigh what it does now, one by hand is strong (engine R7). */
-function weightIn(nudge: LoggedNudge, rule: Weighing): RuleWeight {
+function weightIn(nudge: LoggedNudge, rule: WeighedRule): RuleWeight {
   if (nudge.rule === null) return 'strong';
   return nudge.rule === rule.id ? rule.weight : (nudge.weight ?? 'normal');
 }

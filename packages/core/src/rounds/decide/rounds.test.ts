@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { at, factsOf, item, person, ruleOf, type Story } from '../../testing/build.ts';
+import { at, factsOf, item, person, ruleOf, type StorySpec } from '../../testing/build.ts';
 import { storyStart } from '../../course/course.ts';
 import { spellAt } from '../../conditions/spells.ts';
 import { HistoryFacts } from '../../measures/facts/facts.ts';
@@ -16,8 +16,8 @@ const local = (t: number | null) => (t === null ? null : formatInstant(t, NY).sl
 const days = (ds: readonly Decision[], outcome = 'sent') =>
   ds.filter((d) => d.outcome === outcome).map((d) => local(d.round)!.slice(0, 5));
 
-const away: Story = { events: [['p1', 'visit', '2026-09-01T14:03']] };
-const backOnce: Story = { events: [...away.events!, ['p1', 'visit', '2026-09-10T14:03']] };
+const away: StorySpec = { events: [['p1', 'visit', '2026-09-01T14:03']] };
+const backOnce: StorySpec = { events: [...away.events!, ['p1', 'visit', '2026-09-10T14:03']] };
 
 describe('the worked examples of the engine page', () => {
   test('[C6][R2] 1: the spell starts at its exact instant, between two rounds', () => {
@@ -124,7 +124,7 @@ describe('who a round is about', () => {
 
 describe('limits', () => {
   const now = at('2026-09-20T09:30');
-  const one = (rule: Rule, log: NudgeLog, story: Story = away) => decide([rule], factsOf(story), log, now)[0]!;
+  const one = (rule: Rule, log: NudgeLog, story: StorySpec = away) => decide([rule], factsOf(story), log, now)[0]!;
   const past = (round: string, more = {}) => ({
     rule: 'away',
     student: 'p1',
@@ -348,7 +348,7 @@ describe('limits', () => {
 
 describe('the second look', () => {
   const about = { rule: ruleOf(), student: 'p1', round: at('2026-09-07T09:30'), step: 0 };
-  const look = (story: Story, rule = about.rule) =>
+  const look = (story: StorySpec, rule = about.rule) =>
     secondLook({ ...about, rule }, factsOf(story), at('2026-09-17T09:30'));
 
   test('[R9] each reason that stops a message', () => {

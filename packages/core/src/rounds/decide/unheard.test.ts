@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { at, factsOf, item, person, type Story } from '../../testing/build.ts';
+import { at, factsOf, item, person, type StorySpec } from '../../testing/build.ts';
 import type { Leaf } from '../../conditions/condition.ts';
 import { unheardIn } from './unheard.ts';
 
@@ -50,7 +50,7 @@ test('a completion of one student is enough, and only up to the moment that is a
 
 describe('[M5] visits that are not recorded', () => {
   const often: Leaf = { measure: 'visits', window: { last: { days: 7 } }, is: '<=', value: 1 };
-  const warned = (events: Story['events']) =>
+  const warned = (events: StorySpec['events']) =>
     unheardIn(often, factsOf({ people: [person('p1'), person('p2')], events }), now).map((u) => u.message);
 
   test('a course that knows only when students were last seen finds nobody by them', () => {

@@ -8,7 +8,7 @@ import type { Facts } from '../../measures/facts/facts.ts';
 import { valueAt } from '../../measures/values/timeline.ts';
 import type { Instant } from '../../time/instant.ts';
 
-export interface Unheard {
+export interface SilentCondition {
   /** The place of the condition among the leaves of the rule. */
   readonly leaf: number;
   readonly message: string;
@@ -17,7 +17,7 @@ export interface Unheard {
 }
 
 /** Conditions on completions that nobody has by `at`, and on visits that are not recorded, in the order of the leaves. */
-export function unheardIn(when: Condition, facts: Facts, at: Instant): Unheard[] {
+export function unheardIn(when: Condition, facts: Facts, at: Instant): SilentCondition[] {
   return leavesOf(when).flatMap((leaf, i) => {
     const notKnown = CATALOGUE[leaf.measure].countsVisits ? visitsNotKnown(leaf, facts, at) : null;
     if (notKnown !== null) return [{ leaf: i, message: notKnown, instead: null }];
@@ -51,7 +51,7 @@ function isHeard(leaf: Leaf, facts: Facts, at: Instant): boolean {
   return facts.course.people.some((_, person) => valueAt(lineOf(person), at) === true);
 }
 
-function insteadOf(leaf: Leaf, { course }: Facts): Unheard['instead'] {
+function insteadOf(leaf: Leaf, { course }: Facts): SilentCondition['instead'] {
   if (leaf.item === undefined) return null;
   const { kind } = itemOf(course, leaf);
   const { item } = leaf;

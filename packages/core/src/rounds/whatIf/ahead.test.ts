@@ -1,7 +1,7 @@
 /** The coming days: as students went on in the last two weeks, and whether that is too noisy. */
 import { describe, expect, test } from '@jest/globals';
 import { evidenceAt } from '../../conditions/evidence.ts';
-import { at, factsOf, item, person, ruleOf, type Story } from '../../testing/build.ts';
+import { at, factsOf, item, person, ruleOf, type StorySpec } from '../../testing/build.ts';
 import { kindOfCode } from '../../activity/history.ts';
 import { lookAhead } from './lookAhead.ts';
 import { noiseOf } from '../advice/noise.ts';
@@ -10,7 +10,7 @@ import { repeatedFacts } from './repeatedDays.ts';
 const NOW = at('2026-09-21T08:00');
 const UNTIL = at('2026-10-05T08:00');
 const PEOPLE = ['p1', 'p2'].map((id) => person(id));
-const story: Story = {
+const story: StorySpec = {
   people: PEOPLE,
   items: [
     item('w1', { dueAt: at('2026-09-14T23:59') }),
@@ -89,11 +89,12 @@ describe('if the last 14 days repeat', () => {
 
 describe('what is repeated, at its edges', () => {
   const from = at('2026-09-07T08:00');
-  const repeated = (story: Story, until = UNTIL) => repeatedFacts(factsOf({ people: PEOPLE, ...story }), NOW, until);
+  const repeated = (story: StorySpec, until = UNTIL) =>
+    repeatedFacts(factsOf({ people: PEOPLE, ...story }), NOW, until);
   const after = (id: string, facts: ReturnType<typeof factsOf>) => visitsOf(id, facts);
 
   test('the last 14 days end now and do not hold the instant they begin at; what falls behind the span is left out', () => {
-    const story: Story = {
+    const story: StorySpec = {
       events: [
         ['p1', 'visit', '2026-09-07T08:00'],
         ['p1', 'visit', '2026-09-07T08:01'],

@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { at, factsOf, person, ruleOf } from '../../testing/build.ts';
-import { comingNudges, rulesBefore, takenBy, type Turn } from './coming.ts';
+import { comingNudges, rulesBefore, takenBy, type RuleTurn } from './coming.ts';
 import { decide } from '../decide/decide.ts';
 import { NOTHING_LOGGED, NudgeLog } from '../decide/log.ts';
 
@@ -16,7 +16,7 @@ const story = {
 const facts = factsOf({ ...story, events: [...story.events] });
 const first = ruleOf({ id: 'first' });
 const second = ruleOf({ id: 'second' });
-const turn = (more: Partial<Turn> = {}): Turn => ({
+const turn = (more: Partial<RuleTurn> = {}): RuleTurn => ({
   ...{ rules: [first, second], rule: 'second', now: at('2026-09-07T08:00'), at: at('2026-09-07T09:30') },
   ...more,
 });

@@ -11,7 +11,7 @@ import { countingForBudget } from '../decide/limits.ts';
 import { NudgeLog, type LimitLog, type LoggedNudge } from '../decide/log.ts';
 
 /** `rules` are those that are on, in their order; one that is not among them comes last. */
-export interface Turn {
+export interface RuleTurn {
   readonly rules: readonly Rule[];
   /** The id of the rule that has its turn. */
   readonly rule: string;
@@ -20,7 +20,7 @@ export interface Turn {
 }
 
 /** The rules with rounds until then that can take a student first: empty without a budget, and without rules that write to students. */
-export function rulesBefore({ rules, rule, now, at }: Turn, { course }: Facts): Rule[] {
+export function rulesBefore({ rules, rule, now, at }: RuleTurn, { course }: Facts): Rule[] {
   if (at <= now || !course.settings.budget) return [];
   return rules.filter(
     (r) =>
@@ -32,7 +32,7 @@ export function rulesBefore({ rules, rule, now, at }: Turn, { course }: Facts): 
 }
 
 /** Their nudges in `(now, at]`, without those of rules that have their turn later at `at` itself. `logged` is what they count from. */
-export function comingNudges(turn: Turn, facts: Facts, logged: LimitLog): LoggedNudge[] {
+export function comingNudges(turn: RuleTurn, facts: Facts, logged: LimitLog): LoggedNudge[] {
   const before = rulesBefore(turn, facts);
   if (before.length === 0) return [];
   const order = new Map(turn.rules.map((r, i) => [r.id, i]));

@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { at, factsOf, person, ruleOf, type Story } from '../../testing/build.ts';
+import { at, factsOf, person, ruleOf, type StorySpec } from '../../testing/build.ts';
 import { fallingThrough, type FallingCase } from './fallingThrough.ts';
 import { letThrough } from '../decide/letThrough.ts';
 import { DAY } from '../../time/instant.ts';
@@ -7,7 +7,7 @@ import { NudgeLog, type LoggedNudge } from '../decide/log.ts';
 import { runWhole } from '../../time/inParts.ts';
 
 /** Away since Sep 1, 14:03, so that five days are over on Sep 6, 14:03; the rule looks every morning at 9:30. */
-const away: Story = { events: [['p1', 'visit', '2026-09-01T14:03']] };
+const away: StorySpec = { events: [['p1', 'visit', '2026-09-01T14:03']] };
 const now = at('2026-09-21T12:00');
 const nudge = (round: string, more: Partial<LoggedNudge> = {}): LoggedNudge => ({
   rule: 'away',
@@ -31,7 +31,7 @@ const ranSince = (first: string): FallingCase['ran'] =>
 
 function fallen(
   rule: Record<string, unknown>,
-  story: Story = away,
+  story: StorySpec = away,
   logged: readonly LoggedNudge[] = [],
   more: Partial<FallingCase> = {},
 ) {
@@ -187,7 +187,7 @@ test('[R10] rounds of the log alone count: a rule that did not run yet held nobo
 });
 
 describe('letting one through', () => {
-  const through = (story: Story = away, logged: readonly LoggedNudge[] = [], rule: Record<string, unknown> = {}) =>
+  const through = (story: StorySpec = away, logged: readonly LoggedNudge[] = [], rule: Record<string, unknown> = {}) =>
     letThrough(ruleOf(rule), 'p1', factsOf(story), new NudgeLog(logged), now);
 
   test('passes limits and the budget, and says which', () => {

@@ -11,7 +11,7 @@ import { roundInstants } from '../../time/rhythm.ts';
 import { inAudience, limitCaseOf } from '../decide/decide.ts';
 import { countingForBudget, refusal, weighsAtLeast, type LimitCase, type WithheldReason } from '../decide/limits.ts';
 import type { LoggedNudge, NudgeLog } from '../decide/log.ts';
-import type { InParts } from '../../time/inParts.ts';
+import type { WorkInParts } from '../../time/inParts.ts';
 
 /**
  * Why a student is not reached: no address; mail came back; paused by the student; the message budget; a limit of the rule;
@@ -77,7 +77,7 @@ export interface FallingCase {
 }
 
 /** Everybody who falls through a rule that is on, longest first; a part for each rule. */
-export function* fallingThrough(given: FallingCase): InParts<Falling[]> {
+export function* fallingThrough(given: FallingCase): WorkInParts<Falling[]> {
   const { facts, now } = given;
   const { course } = facts;
   const found: Falling[] = [];
@@ -110,14 +110,14 @@ export function* fallingThrough(given: FallingCase): InParts<Falling[]> {
   return found.sort((a, b) => a.since - b.since);
 }
 
-type Way = Pick<Falling, 'step' | 'reason' | 'limit' | 'since' | 'lastNudge' | 'usedBy'>;
+type FallingWay = Pick<Falling, 'step' | 'reason' | 'limit' | 'since' | 'lastNudge' | 'usedBy'>;
 
 /** What keeps the student from being reached by the rule now; null when nothing does, or it is only a matter of hours. */
-function inTheWay(rule: Rule, i: number, spell: Spell, given: FallingCase): Way | null {
+function inTheWay(rule: Rule, i: number, spell: Spell, given: FallingCase): FallingWay | null {
   const { facts, log, now, bounced, overdue } = given;
   const student = facts.course.people[i]!;
   let step = 0;
-  const way = (reason: FallingReason, since: Instant, more: Partial<Way> = {}): Way => ({
+  const way = (reason: FallingReason, since: Instant, more: Partial<FallingWay> = {}): FallingWay => ({
     step,
     reason,
     since,

@@ -5,7 +5,7 @@ import type { Instant } from '../../time/instant.ts';
 import type { Decision } from '../decide/decision.ts';
 import { NudgeLog, type LimitLog } from '../decide/log.ts';
 import { replayInParts, type ReplaySpan } from './replay.ts';
-import { runWhole, type InParts } from '../../time/inParts.ts';
+import { runWhole, type WorkInParts } from '../../time/inParts.ts';
 
 /** How rounds came out: sent at once, sent later for quiet hours, held, and withheld by the budget or another limit. */
 export interface RoundTotals {
@@ -44,7 +44,7 @@ export function* limitsEffectInParts(
   changed: Facts,
   logged: LimitLog,
   span: Required<ReplaySpan> & { readonly from: Instant },
-): InParts<LimitsEffect> {
+): WorkInParts<LimitsEffect> {
   const earlier = logged.nudges.filter((n) => n.round < span.from);
   const run = (facts: Facts) => replayInParts(rules, facts, span, new NudgeLog(earlier, logged.replies));
   const before = yield* run(asIs);

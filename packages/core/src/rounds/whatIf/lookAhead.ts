@@ -5,7 +5,7 @@ import type { Instant } from '../../time/instant.ts';
 import type { Decision } from '../decide/decision.ts';
 import { NudgeLog, type LoggedNudge, type Reply } from '../decide/log.ts';
 import { replayInParts } from './replay.ts';
-import { runWhole, type InParts } from '../../time/inParts.ts';
+import { runWhole, type WorkInParts } from '../../time/inParts.ts';
 
 /**
  * Decides the rounds in `(now, until]` from the log as it is. What is still queued is taken to leave; what is held
@@ -22,7 +22,7 @@ export function* lookAheadInParts(
   now: Instant,
   until: Instant,
   replies: readonly Reply[] = [],
-): InParts<Decision[]> {
+): WorkInParts<Decision[]> {
   const settled = nudges.map((n): LoggedNudge =>
     n.state === 'queued' || n.state === 'handing' ? { ...n, state: 'sent' } : n,
   );

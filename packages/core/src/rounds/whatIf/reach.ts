@@ -15,7 +15,7 @@ import type { Facts } from '../../measures/facts/facts.ts';
 import type { MeasureCall } from '../../measures/values/measure.ts';
 import { timelineIn, type MeasureColumn } from '../../measures/facts/column.ts';
 import { NOT_APPLICABLE, valueAt, type Timeline } from '../../measures/values/timeline.ts';
-import type { Sides } from '../../measures/values/truth.ts';
+import type { TruthStretches } from '../../measures/values/truth.ts';
 import type { Value } from '../../measures/values/value.ts';
 import { outOfRange } from '../../problem/range.ts';
 import { numbersOf, withNumbers } from '../../rules/numbers.ts';
@@ -24,9 +24,9 @@ import type { Instant } from '../../time/instant.ts';
 import { decide, inAudience } from '../decide/decide.ts';
 import { evidenceOf, explained, type Decision, type Explained } from '../decide/decision.ts';
 import { takenBy } from './coming.ts';
-import { unheardIn, type Unheard } from '../decide/unheard.ts';
+import { unheardIn, type SilentCondition } from '../decide/unheard.ts';
 import { logOf, type LimitLog } from '../decide/log.ts';
-import type { InParts } from '../../time/inParts.ts';
+import type { WorkInParts } from '../../time/inParts.ts';
 
 /** Comparisons that are kept while a condition is being changed, one for each value that was tried. */
 const MOST_DRAFTS = 60;
@@ -36,8 +36,8 @@ export class SentFacts implements Facts {
   readonly course: Course;
   private readonly columns: ReadonlyMap<string, MeasureColumn>;
   private readonly lines = new Map<string, Timeline[]>();
-  readonly sides = new WeakMap<object, Sides>();
-  readonly drafts = new LRUCache<string, Sides>({ max: MOST_DRAFTS });
+  readonly sides = new WeakMap<object, TruthStretches>();
+  readonly drafts = new LRUCache<string, TruthStretches>({ max: MOST_DRAFTS });
 
   constructor(course: Course, columns: Iterable<MeasureColumn>) {
     this.course = course;
@@ -95,7 +95,7 @@ export interface Reach {
   /** People of the audience who meet it now or met it before, at any time of the term. */
   readonly everMatched: number;
   /** Conditions on completions of which none has come in. */
-  readonly unheard: readonly Unheard[];
+  readonly unheard: readonly SilentCondition[];
   /** How all of them come out; the lists below may hold the first of them alone. */
   readonly counts: ReachCounts;
   /** Those who would hear first, those who are held back last. */
@@ -221,7 +221,7 @@ export function* lookNearby(
   at: Instant,
   most: number,
   then: Instant = at,
-): InParts<void> {
+): WorkInParts<void> {
   const { course } = facts;
   const numbers = numbersOf(rule, course).filter((n) => n.path.startsWith('when'));
   for (let far = 1; far <= NEARBY; far++) {

@@ -3,13 +3,13 @@ import { at, factsOf, person, ruleOf } from '../../testing/build.ts';
 import { formatInstant } from '../../time/instant.ts';
 import { NudgeLog } from '../decide/log.ts';
 import { nudgesInParts, replay, replayInParts, roundsOf } from './replay.ts';
-import { runWhole, within, type InParts } from '../../time/inParts.ts';
+import { runWhole, within, type WorkInParts } from '../../time/inParts.ts';
 
 const day = (t: number | null) => (t === null ? null : formatInstant(t, 'America/New_York').slice(5, 16));
 const daily = (time: string) => ({ start: `2026-08-31T${time}`, rrule: 'FREQ=DAILY' });
 
 describe('a computation in parts', () => {
-  function* parts(): InParts<string> {
+  function* parts(): WorkInParts<string> {
     yield 0.5;
     yield;
     yield 1;

@@ -1,11 +1,11 @@
 /** Rounds over a span of the past or ahead, their decisions fed forward as the log (engine R10). */
-import { type InParts, runWhole } from '../../time/inParts.ts';
+import { type WorkInParts, runWhole } from '../../time/inParts.ts';
 import { spellsAtEach } from '../../conditions/spells.ts';
 import type { Facts } from '../../measures/facts/facts.ts';
 import type { Rule } from '../../rules/rule.ts';
 import type { Instant } from '../../time/instant.ts';
 import { roundInstants } from '../../time/rhythm.ts';
-import { decide, type InSpell, type OnWithheld } from '../decide/decide.ts';
+import { decide, type InSpell, type WithheldListener } from '../decide/decide.ts';
 import { withdrawn, type Decision, type SentDecision } from '../decide/decision.ts';
 import { NudgeLog, type LoggedNudge } from '../decide/log.ts';
 import { secondLook } from '../decide/secondLook.ts';
@@ -50,13 +50,13 @@ export const replayInParts = (
   facts: Facts,
   span: ReplaySpan = {},
   log: NudgeLog = new NudgeLog(),
-): InParts<Decision[]> => decidedInParts(rules, facts, span, log, inSpells(facts, span));
+): WorkInParts<Decision[]> => decidedInParts(rules, facts, span, log, inSpells(facts, span));
 
 /**
  * The same without what limits keep back, for anyone who counts nudges. Once a rule's last step was sent as often as a spell
  * allows, no round of that spell can send another: it is left out to its end.
  */
-export function nudgesInParts(rules: readonly Rule[], facts: Facts, span: ReplaySpan): InParts<Decision[]> {
+export function nudgesInParts(rules: readonly Rule[], facts: Facts, span: ReplaySpan): WorkInParts<Decision[]> {
   const all = inSpells(facts, span);
   const overUntil = new Map(rules.map((r) => [r, new Float64Array(facts.course.people.length).fill(-Infinity)]));
   const still: InSpell = (rule, t) => {
@@ -87,8 +87,8 @@ function* decidedInParts(
   span: ReplaySpan,
   log: NudgeLog,
   inSpell: InSpell,
-  withheld?: OnWithheld,
-): InParts<Decision[]> {
+  withheld?: WithheldListener,
+): WorkInParts<Decision[]> {
   const byId = new Map(rules.map((r) => [r.id, r]));
   const decisions: Decision[] = [];
   /** Decided to leave later, each with its place among the decisions. */

@@ -2,7 +2,7 @@
 import { calculateJwkThumbprint, exportJWK, exportPKCS8, generateKeyPair, importPKCS8, SignJWT } from 'jose';
 import { DAY } from '@zest-bell/core/time';
 import type { Em } from '../../platform/database/orm.ts';
-import type { Services } from '../services.ts';
+import type { ConnectionServices } from '../services.ts';
 import { ToolKeyRow, toolKeyHolds } from './entity.ts';
 import { wallClock } from '../../platform/process/clock.ts';
 import { insertRow } from '../../platform/database/writing.ts';
@@ -11,10 +11,10 @@ import { inInstallation } from '../../access/holding.ts';
 const SIGNS_FOR = 90 * DAY;
 const ALG = 'RS256';
 
-type Keeping = Pick<Services, 'orm' | 'sealOutside'>;
+type KeyServices = Pick<ConnectionServices, 'orm' | 'sealOutside'>;
 
 /** The key that signs now, and those that are published: it and the next. */
-export async function toolKeys({ orm, sealOutside }: Keeping, now = wallClock()) {
+export async function toolKeys({ orm, sealOutside }: KeyServices, now = wallClock()) {
   const read = (em: Em) => em.find(ToolKeyRow, {}, { orderBy: { signsFrom: 'asc' }, disableIdentityMap: true });
   let rows = await read(orm.em.fork());
   const isDone = () => rows.some((r) => r.signsFrom <= now) && rows.some((r) => r.signsFrom > now);
@@ -47,7 +47,7 @@ async function newKey(): Promise<NewKey> {
 }
 
 /** Says who the tool is, to the token endpoint of a platform (RFC 7523). */
-export async function assertion(keeping: Keeping, clientId: string, audience: string): Promise<string> {
+export async function assertion(keeping: KeyServices, clientId: string, audience: string): Promise<string> {
   const { current } = await toolKeys(keeping);
   const key = await importPKCS8(keeping.sealOutside.open(current.privateKey), ALG);
   return new SignJWT({ jti: crypto.randomUUID() })

@@ -9,8 +9,8 @@ import type { SessionAnswer } from '@zest-bell/core/exchange';
 import { Access, Account } from '../../access/entity.ts';
 import { CourseRow } from '../../course/entity.ts';
 import { GradeRow } from '../../course/activity/entity.ts';
-import { LAUNCH_ROLES as ROLES, type Message } from '@zest-bell/standins';
-import { BASE, openLaunching, TARGET, type Launching } from '../../testing/launching.ts';
+import { LAUNCH_ROLES as ROLES, type LaunchClaims } from '@zest-bell/standins';
+import { BASE, openLaunching, TARGET, type LaunchStage } from '../../testing/launching.ts';
 import { PASSWORD } from '../../testing/stage.ts';
 import { until } from '../../testing/until.ts';
 import { SourceRow } from '../entity.ts';
@@ -20,13 +20,13 @@ import { addPlatform, platformSchema, removePlatform } from './platforms.ts';
 import { unguarded } from '../../testing/unguarded.ts';
 import { asTx } from '../../testing/asTx.ts';
 
-let at: Launching;
+let at: LaunchStage;
 beforeEach(async () => {
   at = await openLaunching();
 });
 afterEach(() => at.close());
 
-const refusedWith = async (code: string, message: Partial<Message>) => {
+const refusedWith = async (code: string, message: Partial<LaunchClaims>) => {
   const res = await at.launch(message);
   expect([res.status, /<code>(\w+)<\/code>/.exec(res.text)?.[1]]).toEqual([400, code]);
 };
@@ -85,7 +85,7 @@ describe('a login', () => {
 });
 
 describe('a launch is refused', () => {
-  test.each<[string, Partial<Message>]>([
+  test.each<[string, Partial<LaunchClaims>]>([
     ['wrongAudience', { aud: 'other' }],
     ['wrongAudience', { aud: ['tool-1', 'other'] }],
     ['wrongIssuer', { iss: 'https://x.example' }],

@@ -3,7 +3,7 @@ import { timingSafeEqual } from 'node:crypto';
 import { createRemoteJWKSet, customFetch, errors, jwtVerify, type JWTPayload } from 'jose';
 import { z } from 'zod';
 import { hashOf, newSecret } from '../../access/secrets.ts';
-import type { Outgoing } from '../../platform/http/outgoing.ts';
+import type { OutgoingClient } from '../../platform/http/outgoing.ts';
 import type { Seal } from '../../platform/process/seal.ts';
 import { originsOf } from './platforms.ts';
 import type { PlatformRow } from './entity.ts';
@@ -72,7 +72,7 @@ export interface LoginRequest {
 }
 
 /** What a state says when it comes back. */
-export interface State {
+export interface LaunchState {
   /** The platform. */
   readonly p: number;
   /** The nonce. */
@@ -110,7 +110,7 @@ export function beginLogin(
   const again = new URLSearchParams();
   for (const [key, value] of Object.entries(said) as [string, string | undefined][])
     if (value !== undefined && key !== 'lti_storage_target') again.set(key, value);
-  const body: State = {
+  const body: LaunchState = {
     ...{ p: platform.id, n: nonce, t: target, e: now + STATE_LIVES },
     ...{ v: stored === null ? null : hashOf(stored), q: again.toString().slice(0, 3000) },
   };
@@ -134,21 +134,21 @@ export const cookieOf = (seal: Seal, state: string) => ({
 });
 
 /** Null for what was never given here, and for what is over. */
-export function readState(seal: Seal, state: string, now = wallClock()): State | null {
+export function readState(seal: Seal, state: string, now = wallClock()): LaunchState | null {
   const [text = '', mark = ''] = state.split('.');
   if (!isSameText(mark, seal.mark(`state ${text}`))) return null;
-  const body = JSON.parse(Buffer.from(text, 'base64url').toString('utf8')) as State;
+  const body = JSON.parse(Buffer.from(text, 'base64url').toString('utf8')) as LaunchState;
   return body.e > now ? body : null;
 }
 
-export const againFrom = (base: string, { q }: State): string => `${base}/lti/login?${q}`;
+export const againFrom = (base: string, { q }: LaunchState): string => `${base}/lti/login?${q}`;
 
 /** The keys of platforms, fetched when an unknown one is named, and not more often than every ten seconds. */
 export class PlatformKeys {
-  private readonly outgoing: Outgoing;
+  private readonly outgoing: OutgoingClient;
   private readonly sets = new Map<string, ReturnType<typeof createRemoteJWKSet>>();
 
-  constructor(outgoing: Outgoing) {
+  constructor(outgoing: OutgoingClient) {
     this.outgoing = outgoing;
   }
 
@@ -195,7 +195,11 @@ export interface LaunchMessage {
 /** Checks a message and reads it. Throws `LaunchRefused`. */
 export async function readMessage(
   token: string,
-  { platform, state, keys }: { readonly platform: PlatformRow; readonly state: State; readonly keys: PlatformKeys },
+  {
+    platform,
+    state,
+    keys,
+  }: { readonly platform: PlatformRow; readonly state: LaunchState; readonly keys: PlatformKeys },
 ): Promise<LaunchMessage> {
   const claims = await verified(token, platform, keys);
   const { aud, azp } = claims as JWTPayload & { azp?: unknown };

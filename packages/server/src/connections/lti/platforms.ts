@@ -3,7 +3,7 @@ import { contract, type BodyRead } from '@zest-bell/core/contract';
 import type { PlatformCard } from '@zest-bell/core/connections';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
-import type { Services } from '../services.ts';
+import type { ConnectionServices } from '../services.ts';
 import { PlatformRow, platformHolds } from './entity.ts';
 import { wallClock } from '../../platform/process/clock.ts';
 import { insertRow, removeRows } from '../../platform/database/writing.ts';
@@ -11,7 +11,7 @@ import { inInstallation } from '../../access/holding.ts';
 
 export const platformSchema = contract.connections.addPlatform.body;
 export type PlatformInput = BodyRead<typeof contract.connections.addPlatform>;
-type Adding = Pick<Services, 'orm' | 'outgoing'>;
+type Adding = Pick<ConnectionServices, 'orm' | 'outgoing'>;
 
 /** Throws `invalidInput` for an address that is not called, and for a platform that is registered already. */
 export async function addPlatform({ orm, outgoing }: Adding, input: PlatformInput): Promise<number> {
@@ -31,7 +31,7 @@ export async function addPlatform({ orm, outgoing }: Adding, input: PlatformInpu
   });
 }
 
-export async function removePlatform({ orm }: Pick<Services, 'orm'>, id: number): Promise<void> {
+export async function removePlatform({ orm }: Pick<ConnectionServices, 'orm'>, id: number): Promise<void> {
   const gone = await inInstallation(orm, (tx) => removeRows(tx, platformHolds, { id }));
   if (gone === 0) throw new AppError('notFound');
 }

@@ -9,7 +9,7 @@ import { AppError } from '../../platform/http/errors.ts';
 import { jsonOf, mustBeGood, OutgoingTrouble } from '../../platform/http/outgoing.ts';
 import type { Tx } from '../../platform/database/orm.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
-import type { Services } from '../services.ts';
+import type { ConnectionServices } from '../services.ts';
 import { PlatformRow, RegistrationCodeRow, registrationCodeHolds, platformHolds } from './entity.ts';
 import { TOOL_CLAIM, toolRegistration } from './tool.ts';
 import { shownBy, wallClock } from '../../platform/process/clock.ts';
@@ -40,7 +40,7 @@ export class RegistrationRefused extends Error {
 
 /** An address at which a platform of an origin may register once. Throws `invalidInput` for one that is not called. */
 export async function registrationAddress(
-  { orm, outgoing, clock }: Pick<Services, 'orm' | 'outgoing' | 'clock'>,
+  { orm, outgoing, clock }: Pick<ConnectionServices, 'orm' | 'outgoing' | 'clock'>,
   { origin, base }: { readonly origin: string; readonly base: string },
 ): Promise<RegistrationAddress> {
   const why = outgoing.whyNot(origin);
@@ -78,7 +78,7 @@ export interface RegistrationRequest {
 
 /** Registers, and leaves the platform waiting for a yes. Returns the origin. Throws `RegistrationRefused`. */
 export async function register(
-  services: Pick<Services, 'orm' | 'outgoing'>,
+  services: Pick<ConnectionServices, 'orm' | 'outgoing'>,
   asked: RegistrationRequest,
 ): Promise<string> {
   const { orm } = services;
@@ -109,14 +109,14 @@ export async function register(
   return origin;
 }
 
-async function codeOf({ orm }: Pick<Services, 'orm'>, code: string): Promise<RegistrationCodeRow> {
+async function codeOf({ orm }: Pick<ConnectionServices, 'orm'>, code: string): Promise<RegistrationCodeRow> {
   const row = await orm.em.fork().findOne(RegistrationCodeRow, { hash: hashOf(code) });
   if (!row || row.endsAt < wallClock()) throw new RegistrationRefused('codeUnknown');
   return row;
 }
 
 async function ask(
-  { outgoing }: Pick<Services, 'outgoing'>,
+  { outgoing }: Pick<ConnectionServices, 'outgoing'>,
   url: string,
   origin: string,
   post?: { readonly body: object; readonly token: string | null },

@@ -11,7 +11,7 @@ import { ownOrigin, sameSiteOnly } from '../../platform/http/http.ts';
 import type { Tx } from '../../platform/database/orm.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { SourceLinkRow, SourceRow } from '../entity.ts';
-import type { Services } from '../services.ts';
+import type { ConnectionServices } from '../services.ts';
 import { pull } from '../sources.ts';
 import { LaunchCodeRow, NonceRow, PlatformRow, launchCodeHolds, nonceHolds } from './entity.ts';
 import { toolKeys } from './keys.ts';
@@ -24,7 +24,7 @@ import {
   readMessage,
   readState,
   type LoginRequest,
-  type State,
+  type LaunchState,
 } from './message.ts';
 import {
   askingPage,
@@ -58,7 +58,7 @@ export interface LaunchOptions {
   readonly publicUrl: string | null;
 }
 
-export function launchRoutes(services: Services, { sessions, secret, publicUrl }: LaunchOptions): Router {
+export function launchRoutes(services: ConnectionServices, { sessions, secret, publicUrl }: LaunchOptions): Router {
   const { orm, reading, live, clock, logger, sealOutside: seal, linkBase } = services;
   const router = Router();
   const keys = new PlatformKeys(services.outgoing);
@@ -289,7 +289,7 @@ function cookieNamed(req: Request, name: string): string | null {
 }
 
 /** Whether what the platform kept for the frame came back; false where it is still to be asked for. Throws where it keeps nothing. */
-function mustBeStored({ v }: State, stored: unknown, again: string): boolean {
+function mustBeStored({ v }: LaunchState, stored: unknown, again: string): boolean {
   if (v === null) throw new LaunchRefused('noCookie', again);
   if (typeof stored !== 'string' || stored === '') return false;
   if (hashOf(stored) !== v) throw new LaunchRefused('otherBrowser', again);

@@ -1,8 +1,14 @@
 /** Names and Roles, Course Groups, and Assignment and Grade Services, as a platform tells them (LTI Advantage, from memory); nothing is written to it. */
-import type { RefusedTold, Told, ToldGrade, ToldItem, ToldPerson } from '@zest-bell/core/connections';
+import type {
+  RefusedTold,
+  DataFromSource,
+  GradeFromSource,
+  ItemFromSource,
+  PersonFromSource,
+} from '@zest-bell/core/connections';
 import { jsonOf, mustBeGood, OutgoingTrouble } from '../../platform/http/outgoing.ts';
 import { nextOf } from '../oneRoster/client.ts';
-import type { Services } from '../services.ts';
+import type { ConnectionServices } from '../services.ts';
 import { PlatformRow } from './entity.ts';
 import { assertion } from './keys.ts';
 import { originsOf } from './platforms.ts';
@@ -29,15 +35,15 @@ export interface LtiSettings {
   readonly scopes: readonly string[];
 }
 
-type Asking = Pick<Services, 'orm' | 'reading' | 'outgoing' | 'sealOutside'>;
-type Loose = Readonly<Record<string, unknown>>;
+type LtiClient = Pick<ConnectionServices, 'orm' | 'reading' | 'outgoing' | 'sealOutside'>;
+type UncheckedRecord = Readonly<Record<string, unknown>>;
 const text = (value: unknown): string => (typeof value === 'string' ? value.trim() : '');
 
 /** Throws `OutgoingTrouble`. */
 export async function askPlatform(
-  services: Asking,
+  services: LtiClient,
   settings: LtiSettings,
-): Promise<{ readonly told: Told; readonly refused: readonly RefusedTold[] }> {
+): Promise<{ readonly told: DataFromSource; readonly refused: readonly RefusedTold[] }> {
   const { reading, outgoing } = services;
   const platform = await reading.em.fork().findOne(PlatformRow, { id: settings.platform });
   if (!platform) throw new OutgoingTrouble('refused', 'The platform is no longer registered');
@@ -49,8 +55,8 @@ export async function askPlatform(
     ...(itemsUrl === null ? [] : GRADE_SCOPES.filter((s) => settings.scopes.includes(s))),
   ];
   const token = await tokenFor(services, platform, scopes);
-  const list = async (from: string, accept: string, read: (page: unknown) => unknown): Promise<Loose[]> => {
-    const found: Loose[] = [];
+  const list = async (from: string, accept: string, read: (page: unknown) => unknown): Promise<UncheckedRecord[]> => {
+    const found: UncheckedRecord[] = [];
     let url: URL | null = new URL(from);
     for (let page = 0; url !== null; page++) {
       if (page >= MOST_PAGES) throw new OutgoingTrouble('tooLarge', 'It goes on and on');
@@ -58,7 +64,7 @@ export async function askPlatform(
       mustBeGood(came, url.pathname);
       const entries = read(jsonOf(came, url.pathname));
       if (!Array.isArray(entries)) throw new OutgoingTrouble('garbage', `${url.pathname} was answered without a list`);
-      found.push(...entries.filter((e): e is Loose => typeof e === 'object' && e !== null));
+      found.push(...entries.filter((e): e is UncheckedRecord => typeof e === 'object' && e !== null));
       url = nextOf(came.headers.link, url);
     }
     return found;
@@ -69,7 +75,7 @@ export async function askPlatform(
       ? null
       : sectionsOf(
           await list(groupsUrl, 'application/vnd.ims.lti-gs.v1.contextgroupcontainer+json', (page) =>
-            page !== null && typeof page === 'object' ? (page as Loose)['groups'] : null,
+            page !== null && typeof page === 'object' ? (page as UncheckedRecord)['groups'] : null,
           ),
         );
   const people =
@@ -77,11 +83,11 @@ export async function askPlatform(
       ? []
       : (
           await list(namesUrl, 'application/vnd.ims.lti-nrps.v2.membershipcontainer+json', (page) =>
-            page !== null && typeof page === 'object' ? (page as Loose)['members'] : null,
+            page !== null && typeof page === 'object' ? (page as UncheckedRecord)['members'] : null,
           )
         ).flatMap((m) => personOf(m, refused, sections));
-  const items: ToldItem[] = [];
-  const grades: ToldGrade[] = [];
+  const items: ItemFromSource[] = [];
+  const grades: GradeFromSource[] = [];
   if (itemsUrl !== null && settings.scopes.some((s) => s.startsWith(GRADE_SCOPES[1]!))) {
     const lines = await list(itemsUrl, 'application/vnd.ims.lis.v2.lineitemcontainer+json', (page) => page);
     for (const line of lines) {
@@ -119,22 +125,26 @@ function resultsOf(lineItem: string): string {
 }
 
 /** Names of the groups that are sections, by their ids: those that are tagged so, or all where none is. */
-function sectionsOf(groups: readonly Loose[]): ReadonlyMap<string, string> {
+function sectionsOf(groups: readonly UncheckedRecord[]): ReadonlyMap<string, string> {
   const tagged = groups.filter((g) => text(g['tag']).toLowerCase() === 'section');
   return new Map((tagged.length > 0 ? tagged : groups).map((g) => [text(g['id']), text(g['name'])]));
 }
 
 /** The section of a member; undefined where it is not told, or where they are in several. */
-function sectionOf(member: Loose, sections: ReadonlyMap<string, string> | null): string | undefined {
+function sectionOf(member: UncheckedRecord, sections: ReadonlyMap<string, string> | null): string | undefined {
   const enrolled: unknown = member['group_enrollments'];
   if (sections === null || !Array.isArray(enrolled)) return undefined;
   const names = enrolled.flatMap((e: unknown) =>
-    typeof e === 'object' && e !== null ? (sections.get(text((e as Loose)['group_id'])) ?? []) : [],
+    typeof e === 'object' && e !== null ? (sections.get(text((e as UncheckedRecord)['group_id'])) ?? []) : [],
   );
   return names.length === 1 && names[0] !== '' ? names[0] : undefined;
 }
 
-function personOf(member: Loose, refused: RefusedTold[], sections: ReadonlyMap<string, string> | null): ToldPerson[] {
+function personOf(
+  member: UncheckedRecord,
+  refused: RefusedTold[],
+  sections: ReadonlyMap<string, string> | null,
+): PersonFromSource[] {
   const id = text(member['user_id']);
   if (id === '') {
     refused.push({ what: 'person', id: '', code: 'noId', message: 'This member has no user_id' });
@@ -161,7 +171,7 @@ function personOf(member: Loose, refused: RefusedTold[], sections: ReadonlyMap<s
   ];
 }
 
-async function tokenFor(services: Asking, platform: PlatformRow, scopes: readonly string[]): Promise<string> {
+async function tokenFor(services: LtiClient, platform: PlatformRow, scopes: readonly string[]): Promise<string> {
   const { tokenEndpoint, tokenAudience, clientId } = platform;
   const came = await services.outgoing.ask(tokenEndpoint, {
     method: 'POST',
@@ -175,7 +185,7 @@ async function tokenFor(services: Asking, platform: PlatformRow, scopes: readonl
     origins: [new URL(tokenEndpoint).origin],
   });
   mustBeGood(came, 'The request for a token');
-  const said = (jsonOf(came, 'The request for a token') as Loose | null)?.['access_token'];
+  const said = (jsonOf(came, 'The request for a token') as UncheckedRecord | null)?.['access_token'];
   if (typeof said !== 'string' || said === '') throw new OutgoingTrouble('garbage', 'The answer has no access token');
   return said;
 }

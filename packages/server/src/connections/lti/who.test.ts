@@ -7,7 +7,7 @@ import { Access, Account, SessionRow } from '../../access/entity.ts';
 import { CourseRow, PersonRow } from '../../course/entity.ts';
 import { changed } from '../../course/versions.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
-import { openLaunching, TARGET, type Launching } from '../../testing/launching.ts';
+import { openLaunching, TARGET, type LaunchStage } from '../../testing/launching.ts';
 import type { Agent } from '../../testing/stage.ts';
 import { until } from '../../testing/until.ts';
 import { LeaseRow } from '../../platform/work/entity.ts';
@@ -18,7 +18,7 @@ import { addPlatform, platformSchema } from './platforms.ts';
 import { unguarded, freely } from '../../testing/unguarded.ts';
 import { asTx } from '../../testing/asTx.ts';
 
-let at: Launching;
+let at: LaunchStage;
 beforeEach(async () => {
   at = await openLaunching();
 });

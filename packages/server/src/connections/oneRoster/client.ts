@@ -1,5 +1,5 @@
 /** Asking a OneRoster service: a token by client credentials (RFC 6749, 4.4), then lists page by page. */
-import { jsonOf, mustBeGood, OutgoingTrouble, type Outgoing } from '../../platform/http/outgoing.ts';
+import { jsonOf, mustBeGood, OutgoingTrouble, type OutgoingClient } from '../../platform/http/outgoing.ts';
 import type { OneRosterSettings } from './settings.ts';
 
 const PAGE = 100;
@@ -19,11 +19,16 @@ const SCOPES = [
 
 export interface OneRosterClient {
   /** All entries of a list; none where the service does not have it and `isOptional`. */
-  readonly list: (of: keyof (typeof SERVICES)['1.2'], path: string, name: string, how?: ListHow) => Promise<unknown[]>;
+  readonly list: (
+    of: keyof (typeof SERVICES)['1.2'],
+    path: string,
+    name: string,
+    how?: ListOptions,
+  ) => Promise<unknown[]>;
   readonly one: (of: keyof (typeof SERVICES)['1.2'], path: string) => Promise<unknown>;
 }
 
-export interface ListHow {
+export interface ListOptions {
   /** Only what changed after this. */
   readonly since?: number | null;
   readonly isOptional?: boolean;
@@ -31,7 +36,7 @@ export interface ListHow {
 
 /** Every method throws `OutgoingTrouble`. */
 export function oneRosterClient(
-  outgoing: Outgoing,
+  outgoing: OutgoingClient,
   settings: Omit<OneRosterSettings, 'class'>,
   secret: string,
 ): OneRosterClient {

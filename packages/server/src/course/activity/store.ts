@@ -6,7 +6,7 @@ import type { Em, Tx } from '../../platform/database/orm.ts';
 import { inSlices, insertNewRows, select } from '../../platform/database/query.ts';
 import { RetractedRow, eventHolds, gradeHolds, retractedHolds } from './entity.ts';
 
-export interface NewEvent {
+export interface EventToStore {
   readonly id: string;
   readonly person: string;
   readonly kind: EventKind;
@@ -14,7 +14,7 @@ export interface NewEvent {
   readonly at: Instant;
 }
 
-export interface NewGrade {
+export interface GradeToStore {
   readonly id: string;
   readonly person: string;
   readonly item: string;
@@ -25,8 +25,8 @@ export interface NewGrade {
 
 /** Millions at most: they are stored as they are walked through. */
 export interface Batch {
-  readonly events: Iterable<NewEvent>;
-  readonly grades: Iterable<NewGrade>;
+  readonly events: Iterable<EventToStore>;
+  readonly grades: Iterable<GradeToStore>;
 }
 
 /** Rows that are stored before others get their turn. */
@@ -49,7 +49,7 @@ export async function appendBatch(
   // Facts of a course get their ids in turn, as the course is held: anyone who reads on from the last one misses none.
   wrote.add(em.getTransactionContext<object>()!);
   const anyRetracted = (await em.count(RetractedRow, { course })) > 0;
-  const store = async (fact: 'event' | 'grade', all: Iterable<NewEvent | NewGrade>): Promise<number> => {
+  const store = async (fact: 'event' | 'grade', all: Iterable<EventToStore | GradeToStore>): Promise<number> => {
     let stored = 0;
     for (const rows of batchesOf(all, A_TURN)) {
       const gone = anyRetracted ? await retractedIds(em, course, fact, rows) : null;
@@ -96,7 +96,7 @@ function insertNew(
   em: Tx<'course'>,
   fact: 'event' | 'grade',
   course: number,
-  rows: readonly (NewEvent | NewGrade)[],
+  rows: readonly (EventToStore | GradeToStore)[],
   change: number | null,
 ): Promise<number> {
   const columns = ['event_id', 'person', 'item', 'at', ...(fact === 'grade' ? ['criterion', 'points'] : ['kind'])];

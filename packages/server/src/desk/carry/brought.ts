@@ -9,7 +9,7 @@ import { kindOf } from '../../wording/files/kinds.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { RulesFileRow, rulesFileHolds } from './entity.ts';
-import type { Source } from './sides.ts';
+import type { CarrySource } from './sides.ts';
 import { insertRow, removeRows } from '../../platform/database/writing.ts';
 
 /** The latest are kept: a file is soon brought again. */
@@ -68,7 +68,7 @@ function fileAnswer({ id, name, document, at }: RulesFileRow): CarryFile {
 }
 
 /** Throws `notFound`: another course’s, or gone. */
-export async function broughtSource(em: Em, course: number, from: string): Promise<Source> {
+export async function broughtSource(em: Em, course: number, from: string): Promise<CarrySource> {
   const row = await em.findOne(RulesFileRow, { course, id: idOf(from.slice('file-'.length)) });
   const parsed = row && parseRulesFile(row.document);
   if (!parsed?.ok) throw new AppError('notFound');

@@ -1,5 +1,5 @@
 /** Carrying over: one transaction writes all of it, and keeps what it wrote so that it can be gone through and taken back. */
-import { carryOver, nobodys, type CarriedOver, type CarryChoices } from '@zest-bell/core/carry';
+import { carryOver, nobodys, type CarryResult, type CarryChoices } from '@zest-bell/core/carry';
 import type { SenderSettings } from '@zest-bell/core/course';
 import type { Instant } from '@zest-bell/core/time';
 import { compileWording, type Wording } from '@zest-bell/core/wording';
@@ -13,9 +13,9 @@ import { insertRule } from '../../rules/repository.ts';
 import { takeFile } from '../../wording/files/repository.ts';
 import { insertWording } from '../../wording/repository.ts';
 import { viewHolds } from '../lookout/entity.ts';
-import { CarryRow, NOTHING_TICKED, type CarriedAlong, carryHolds } from './entity.ts';
+import { CarryRow, NOTHING_TICKED, type CarryRecord, carryHolds } from './entity.ts';
 import { itemsNamed } from './proposal.ts';
-import type { Side, Source } from './sides.ts';
+import type { Side, CarrySource } from './sides.ts';
 import type { Actor } from '@zest-bell/core/access';
 import { insertRow, updateRow } from '../../platform/database/writing.ts';
 
@@ -31,10 +31,10 @@ export interface CarryOrder {
 export async function carryAlong(
   tx: Tx<'course'>,
   row: CourseRow,
-  source: Source,
+  source: CarrySource,
   target: Side,
   order: CarryOrder,
-): Promise<{ readonly carried: CarryRow; readonly over: CarriedOver }> {
+): Promise<{ readonly carried: CarryRow; readonly over: CarryResult }> {
   const { by, now } = order;
   const over = carryOver(source.decided, target.decided, order.choices);
   const settings = await writeSettings(tx, row, target.live, over);
@@ -81,7 +81,7 @@ export async function carryAlong(
 }
 
 /** Items that rules name and that have no match in the target. */
-const lost = (source: Source, over: CarriedOver) =>
+const lost = (source: CarrySource, over: CarryResult) =>
   over.rules.flatMap((r) => itemsOf(r.from, source, over)).filter((item) => item.to === null);
 
 /** What has no match keeps its title: the rules that came along say which item they lack. */
@@ -98,8 +98,8 @@ async function writeSettings(
   tx: Tx<'course'>,
   row: CourseRow,
   live: LiveCourse,
-  over: CarriedOver,
-): Promise<CarriedAlong['settings']> {
+  over: CarryResult,
+): Promise<CarryRecord['settings']> {
   const came = over.carried.settings.filter((s) => s.kept === 'source');
   const limits = came.filter((s) => s.what === 'quietHours' || s.what === 'budget');
   if (limits.length > 0) {
@@ -118,7 +118,7 @@ async function takeSender(
   sender: SenderSettings,
   { fixed }: LiveCourse,
   { by }: CarryOrder,
-): Promise<CarriedAlong['sender']> {
+): Promise<CarryRecord['sender']> {
   await mustBeProven(tx, fixed, { course: row.id, account: by.account, sender, before: row.sender });
   const taken = { before: row.sender, after: sender, confirmed: row.senderConfirmed };
   // Somebody has to look at it again: what was right there need not be here.
@@ -129,7 +129,7 @@ async function takeSender(
 /** A wording’s files and pictures, as they are there. */
 export async function bringFiles(
   tx: Tx<'course'>,
-  from: Source['file'],
+  from: CarrySource['file'],
   to: number,
   wording: Wording,
   now: Instant,
@@ -142,7 +142,7 @@ export async function bringFiles(
   }
 }
 
-function itemsOf(rule: string, source: Source, over: CarriedOver): CarriedAlong['rules'][number]['items'] {
+function itemsOf(rule: string, source: CarrySource, over: CarryResult): CarryRecord['rules'][number]['items'] {
   const titles = (course: { readonly items: readonly { readonly id: string; readonly title: string }[] }) =>
     new Map(course.items.map((i) => [i.id, i.title]));
   const [there, here] = [titles(source.decided.course), titles(over.carried.course)];

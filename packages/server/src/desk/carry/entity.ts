@@ -7,7 +7,7 @@ import { actorColumn } from '../../access/actorColumn.ts';
 import { account, holds, key, plain, words } from '../../platform/database/holds.ts';
 
 /** What came along, as it was then: what was changed since can be told from it. */
-export interface CarriedAlong {
+export interface CarryRecord {
   readonly rules: readonly {
     readonly rule: string;
     readonly dates: readonly DateChange[];
@@ -46,14 +46,14 @@ export const RulesFileRow = defineEntity({
 export type RulesFileRow = Readonly<InferEntity<typeof RulesFileRow>>;
 
 /** What somebody went through on the checklist. */
-export interface Ticked {
+export interface CarryChecklist {
   readonly rules: readonly string[];
   readonly wordings: readonly string[];
   readonly sender: boolean;
   readonly settings?: readonly string[];
 }
 
-export const NOTHING_TICKED: Ticked = { rules: [], wordings: [], sender: false };
+export const NOTHING_TICKED: CarryChecklist = { rules: [], wordings: [], sender: false };
 
 /** Decisions of another course that were carried into this one, and the checklist that this ends in. */
 export const CarryRow = defineEntity({
@@ -67,8 +67,8 @@ export const CarryRow = defineEntity({
     sourceTitle: p.string(),
     at: instantColumn(),
     by: actorColumn(),
-    along: p.json<CarriedAlong>(),
-    ticked: p.json<Ticked>().default(JSON.stringify(NOTHING_TICKED)),
+    along: p.json<CarryRecord>(),
+    ticked: p.json<CarryChecklist>().default(JSON.stringify(NOTHING_TICKED)),
     dismissedAt: instantColumn().nullable(),
     undoneAt: instantColumn().nullable(),
   },

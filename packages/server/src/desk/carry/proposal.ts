@@ -1,5 +1,5 @@
 /** What would come along from one course into another, read from the database and told to the screen. */
-import { carryOver, type CarriedOver, type CarryChoices, type WholeDecided } from '@zest-bell/core/carry';
+import { carryOver, type CarryResult, type CarryChoices, type CourseToCarry } from '@zest-bell/core/carry';
 import type { Course } from '@zest-bell/core/course';
 import type { CarryPreview, CarryRuleLine, RunDays } from '@zest-bell/core/exchange';
 import { namesOfRule, type Rule } from '@zest-bell/core/rules';
@@ -13,7 +13,7 @@ import { findFile } from '../../wording/files/repository.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { wordingOfRow } from '../../wording/repository.ts';
 import { broughtSource } from './brought.ts';
-import type { Side, Source } from './sides.ts';
+import type { Side, CarrySource } from './sides.ts';
 import { ViewRow } from '../lookout/entity.ts';
 
 /** Both sides. Throws `notFound` for a source that is not the account’s own, or is the course itself. */
@@ -21,7 +21,7 @@ export async function bothSides(
   em: Em,
   live: LiveCourses,
   { account, course, from }: { readonly account: number; readonly course: number; readonly from: number | string },
-): Promise<{ source: Source; target: Side }> {
+): Promise<{ source: CarrySource; target: Side }> {
   const target = await sideOf(em, await live.get(em, course));
   if (typeof from === 'string') return { source: await broughtSource(em, course, from), target };
   if (from === course || !(await mayIn(em, account, from, 'course.read'))) throw new AppError('notFound');
@@ -48,7 +48,12 @@ async function sideOf(em: Em, live: LiveCourse): Promise<Side> {
   };
 }
 
-export function previewOf(source: Source, target: Side, choices: CarryChoices, isOwnSender: boolean): CarryPreview {
+export function previewOf(
+  source: CarrySource,
+  target: Side,
+  choices: CarryChoices,
+  isOwnSender: boolean,
+): CarryPreview {
   const over = carryOver(source.decided, target.decided, choices);
   const { course } = source.decided;
   const known = new Set(target.decided.views.map((v) => v.name));
@@ -69,7 +74,7 @@ export function previewOf(source: Source, target: Side, choices: CarryChoices, i
   };
 }
 
-function ruleLine(carried: CarriedOver['rules'][number], source: WholeDecided, over: CarriedOver): CarryRuleLine {
+function ruleLine(carried: CarryResult['rules'][number], source: CourseToCarry, over: CarryResult): CarryRuleLine {
   const before = source.rules.find((r) => r.id === carried.from)!;
   const { rule, sentence, dates, problems } = carried;
   return {

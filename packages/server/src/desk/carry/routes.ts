@@ -4,7 +4,7 @@ import type { CarryChoices } from '@zest-bell/core/carry';
 import type { Door } from '../../access/door.ts';
 import { idOf } from '../../access/asking.ts';
 import { inCourse, inCourses } from '../../course/lock.ts';
-import type { Services } from '../../intake/services.ts';
+import type { IntakeServices } from '../../intake/services.ts';
 import { isOwnSender } from './ownSender.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
@@ -12,7 +12,7 @@ import { checklistOf, isDone } from './checklist.ts';
 import { carryAlong } from './doing.ts';
 import express from 'express';
 import { keepRulesFile, readRulesFile, rulesFilesOf } from './brought.ts';
-import { CarryRow, type Ticked, carryHolds } from './entity.ts';
+import { CarryRow, type CarryChecklist, carryHolds } from './entity.ts';
 import { bothSides, previewOf } from './proposal.ts';
 import type { Side } from './sides.ts';
 import { linkCarried } from './sets.ts';
@@ -22,7 +22,7 @@ import { updateRow } from '../../platform/database/writing.ts';
 /** Bytes of a file of rules, with what goes along. */
 const LARGEST = 25_000_000;
 
-export function carryRoutes(door: Door, { orm, reading, live, clock }: Services): void {
+export function carryRoutes(door: Door, { orm, reading, live, clock }: IntakeServices): void {
   door.on(
     contract.carry.bring,
     async ({ course, query: { name }, req }) => {
@@ -107,7 +107,12 @@ async function carryRow(em: Em, course: number, id: string): Promise<CarryRow> {
 
 const LISTS = { rule: 'rules', wording: 'wordings', setting: 'settings' } as const;
 
-function ticked(before: Ticked, kind: 'sender' | keyof typeof LISTS, name: string, done: boolean): Ticked {
+function ticked(
+  before: CarryChecklist,
+  kind: 'sender' | keyof typeof LISTS,
+  name: string,
+  done: boolean,
+): CarryChecklist {
   if (kind === 'sender') return { ...before, sender: done };
   const list = LISTS[kind];
   const others = (before[list] ?? []).filter((n) => n !== name);

@@ -1,15 +1,15 @@
 /** What was carried within one term is one rule in two courses from then on; what went to a later term is on its own. */
-import type { CarriedOver, CarryChoices } from '@zest-bell/core/carry';
+import type { CarryResult, CarryChoices } from '@zest-bell/core/carry';
 import { isOneTerm } from '@zest-bell/core/sets';
 import type { Instant } from '@zest-bell/core/time';
 import type { Tx } from '../../platform/database/orm.ts';
 import { storedOf, type SetDocument } from '../sets/document.ts';
 import { joinSet, setOf, tell } from '../sets/membership.ts';
 import type { SetKind } from '@zest-bell/core/exchange';
-import type { Side, Source } from './sides.ts';
+import type { Side, CarrySource } from './sides.ts';
 import type { Actor } from '@zest-bell/core/access';
 
-interface Carrying {
+interface SetsToCarry {
   readonly choices: Pick<CarryChoices, 'told'>;
   readonly by: { readonly actor: Actor };
   readonly now: Instant;
@@ -17,10 +17,10 @@ interface Carrying {
 
 export async function linkCarried(
   tx: Tx<'course'>,
-  source: Source,
+  source: CarrySource,
   target: Side,
-  over: CarriedOver,
-  { choices, by, now }: Carrying,
+  over: CarryResult,
+  { choices, by, now }: SetsToCarry,
 ): Promise<void> {
   const { course } = source.decided;
   const { course: from } = source;

@@ -18,7 +18,7 @@ import { type CarryRow, carryHolds } from './entity.ts';
 import type { Actor } from '@zest-bell/core/access';
 import { removeRows, updateRow } from '../../platform/database/writing.ts';
 
-export interface TakingBack {
+export interface UndoCarryOptions {
   /** What was changed since goes too. */
   readonly changedToo: boolean;
   readonly by: Actor;
@@ -31,13 +31,13 @@ export async function takeBackCarried(
   row: CarryRow,
   course: CourseRow,
   live: LiveCourse,
-  how: TakingBack,
+  how: UndoCarryOptions,
 ): Promise<CarryUndone> {
   if (await hasRung(tx, row)) {
     const message = 'A rule that came along has already run. Turn off the rules that you do not want.';
     throw new AppError('cannotUndo', [{ path: 'carry', code: 'hasRung', message }]);
   }
-  const stays: Stays = [];
+  const stays: CarryLeftovers = [];
   await takeRules(tx, row, how, stays);
   await takeWordings(tx, row, how, stays);
   await takeViews(tx, row, how, stays);
@@ -48,14 +48,14 @@ export async function takeBackCarried(
   return { stays };
 }
 
-type Stays = CarryUndone['stays'][number][];
+type CarryLeftovers = CarryUndone['stays'][number][];
 
 /** A rule that was edited since, turned on or put away is named, and stays unless chosen. */
 async function takeRules(
   tx: Tx<'course'>,
   { course, along }: CarryRow,
-  { changedToo }: TakingBack,
-  stays: Stays,
+  { changedToo }: UndoCarryOptions,
+  stays: CarryLeftovers,
 ): Promise<void> {
   const rows = await tx.find(RuleRow, { course, key: { $in: along.rules.map((r) => r.rule) } });
   for (const rule of rows) {
@@ -76,8 +76,8 @@ async function takeRules(
 async function takeWordings(
   tx: Tx<'course'>,
   { course, along }: CarryRow,
-  { changedToo }: TakingBack,
-  stays: Stays,
+  { changedToo }: UndoCarryOptions,
+  stays: CarryLeftovers,
 ): Promise<void> {
   const rules = readableRules(await tx.find(RuleRow, { course }));
   const used = new Set(rules.flatMap((r) => r.steps.map((s) => s.wording)));
@@ -94,8 +94,8 @@ async function takeWordings(
 async function takeViews(
   tx: Tx<'course'>,
   { course, along }: CarryRow,
-  { changedToo }: TakingBack,
-  stays: Stays,
+  { changedToo }: UndoCarryOptions,
+  stays: CarryLeftovers,
 ): Promise<void> {
   const was = new Map(along.views.map((v) => [v.name, v.view]));
   for (const view of await tx.find(ViewRow, { course, name: { $in: [...was.keys()] } })) {
@@ -107,7 +107,12 @@ async function takeViews(
 const SETTING_WORDS: Readonly<Record<string, string>> = { quietHours: 'Quiet hours', budget: 'Message budget' };
 
 /** Limits and sender go back only where they are as they came. */
-async function takeSettings(tx: Tx<'course'>, { along }: CarryRow, course: CourseRow, stays: Stays): Promise<void> {
+async function takeSettings(
+  tx: Tx<'course'>,
+  { along }: CarryRow,
+  course: CourseRow,
+  stays: CarryLeftovers,
+): Promise<void> {
   const now = course.settings as unknown as Readonly<Record<string, unknown>>;
   const back: Record<string, unknown> = {};
   for (const { what, to, before } of along.settings) {
@@ -129,8 +134,8 @@ async function takeItems(
   tx: Tx<'course'>,
   row: CarryRow,
   live: LiveCourse,
-  { by, now }: TakingBack,
-  stays: Stays,
+  { by, now }: UndoCarryOptions,
+  stays: CarryLeftovers,
 ): Promise<void> {
   try {
     await undoChange(tx, live.course, { change: row.along.change!, course: row.course, by, now });

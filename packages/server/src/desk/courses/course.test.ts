@@ -9,7 +9,16 @@ import { inTransaction } from '../../platform/database/transaction.ts';
 import { MessageRow, NudgeRow } from '../../mail/nudges/entity.ts';
 import { TroubleRow } from '../../rounds/entity.ts';
 import { nextRoundOfAll, runDueRounds } from '../../rounds/scheduler.ts';
-import { at, COURSE, openStage, ruleOf, visit, type Agent, type Setting, type TestStage } from '../../testing/stage.ts';
+import {
+  at,
+  COURSE,
+  openStage,
+  ruleOf,
+  visit,
+  type Agent,
+  type StageSetting,
+  type TestStage,
+} from '../../testing/stage.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { breakTable } from '../../testing/database.ts';
 import { unguarded, freely } from '../../testing/unguarded.ts';
@@ -25,7 +34,7 @@ afterEach(async () => {
   await stage.close();
   await smtp.close();
 });
-const open = async (setting: Partial<Setting> = {}) => {
+const open = async (setting: Partial<StageSetting> = {}) => {
   stage = await openStage({ now: '2026-09-05T08:00', smtp: smtp.url, ...setting });
   ada = await stage.signIn();
 };

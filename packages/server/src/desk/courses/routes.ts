@@ -4,12 +4,12 @@ import { contract } from '@zest-bell/core/contract';
 import type { CourseAnswer, CourseCard } from '@zest-bell/core/exchange';
 import { coursesWhere } from '../../access/mine.ts';
 import type { Door } from '../../access/door.ts';
-import type { Services } from '../../intake/services.ts';
+import type { IntakeServices } from '../../intake/services.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { CourseRow, PersonRow } from '../../course/entity.ts';
 import { termOf } from './term.ts';
 
-export function courseRoutes(door: Door, { reading, live, clock, pauseLink }: Services): void {
+export function courseRoutes(door: Door, { reading, live, clock, pauseLink }: IntakeServices): void {
   door.on(contract.course.all, async ({ account }) => {
     const em = reading.em.fork();
     const mine = await coursesWhere(em, account, 'course.read');

@@ -16,7 +16,7 @@ import { PlainMailRow } from '../../mail/plainMail/entity.ts';
 import { ReplyRow } from '../../mail/replies/entity.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { inSlices } from '../../platform/database/query.ts';
-import type { Gone } from '../../platform/database/holds.ts';
+import type { ErasedStudent } from '../../platform/database/holds.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { ruleName } from '../../rules/repository.ts';
 import { NoteRow } from '../notes/entity.ts';
@@ -153,7 +153,7 @@ async function theirRows<E extends EntitySchema>(
   em: Em,
   entity: E,
   course: number,
-  who: Gone,
+  who: ErasedStudent,
 ): Promise<InferEntity<E>[]> {
   const known = await knownIn(em, holdsOf(nameOf({ entity })), course, who);
   const keys = [...known].toSorted((a, b) => Number(a) - Number(b));

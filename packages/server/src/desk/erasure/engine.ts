@@ -5,7 +5,7 @@
 import { setImmediate as nextTurn } from 'node:timers/promises';
 import type { Knex } from '@mikro-orm/knex';
 import { inCourse } from '../../course/lock.ts';
-import { ROW_GOES, type Column, type Gone, type Holds } from '../../platform/database/holds.ts';
+import { ROW_GOES, type ColumnDeclaration, type ErasedStudent, type Holds } from '../../platform/database/holds.ts';
 import type { Em, Orm, Tx } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf, run } from '../../platform/database/query.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
@@ -27,14 +27,14 @@ import {
 const AT_ONCE = 500;
 
 /** Removes a student from all tables. Tables of mail come again at the end: an answer of the mail server may have come in the meantime. */
-export async function eraseRows(orm: Orm, course: number, gone: Gone): Promise<void> {
+export async function eraseRows(orm: Orm, course: number, gone: ErasedStudent): Promise<void> {
   for (const table of declarations) await eraseIn(orm, table, course, gone);
   for (const table of declarations.filter(isOfMail)) await eraseAbout(orm, table, course, gone);
 }
 
 const isOfMail = ({ owner }: Holds): boolean => owner.includes('claim');
 
-async function eraseIn(orm: Orm, table: Holds, course: number, gone: Gone): Promise<void> {
+async function eraseIn(orm: Orm, table: Holds, course: number, gone: ErasedStudent): Promise<void> {
   await eraseAbout(orm, table, course, gone);
   await search(orm, table, course, gone);
   await nextTurn();
@@ -43,7 +43,7 @@ async function eraseIn(orm: Orm, table: Holds, course: number, gone: Gone): Prom
 const at = (em: Em, table: Holds): Knex.QueryBuilder => em.getKnex()(tableOf(em, table));
 
 /** The rows about them: they go, or stand under another id without what they know. */
-async function eraseAbout(orm: Orm, table: Holds, course: number, gone: Gone): Promise<void> {
+async function eraseAbout(orm: Orm, table: Holds, course: number, gone: ErasedStudent): Promise<void> {
   if (table.about.length === 0) return;
   const keys = [...(await aboutThem(orm.em.fork(), table, course, gone))];
   for (const slice of inSlices(keys, AT_ONCE)) {
@@ -59,10 +59,10 @@ async function eraseAbout(orm: Orm, table: Holds, course: number, gone: Gone): P
   }
 }
 
-const columnsOf = (table: Holds, isWanted: (column: Column) => boolean): string[] =>
+const columnsOf = (table: Holds, isWanted: (column: ColumnDeclaration) => boolean): string[] =>
   Object.entries(table.columns).flatMap(([column, what]) => (isWanted(what) ? [column] : []));
 
-const idsOf = (em: Em, table: Holds, { standsAs }: Gone): Record<string, unknown> =>
+const idsOf = (em: Em, table: Holds, { standsAs }: ErasedStudent): Record<string, unknown> =>
   Object.fromEntries(columnsOf(table, ({ kind }) => kind === 'personId').map((c) => [fieldOf(em, table, c), standsAs]));
 
 /** What columns hold once nothing of a person may stand in them, as the database stores it. */
@@ -99,7 +99,7 @@ async function emptyMade(tx: Tx, table: Holds, keys: readonly Id[]): Promise<voi
 }
 
 /** Rows of others in which they may be named. They are looked through first, and once more under the lock where something is found. */
-async function search(orm: Orm, table: Holds, course: number, gone: Gone): Promise<void> {
+async function search(orm: Orm, table: Holds, course: number, gone: ErasedStudent): Promise<void> {
   const columns = columnsOf(table, ({ searched }) => searched !== undefined);
   if (columns.length === 0 || table.course === null) return;
   const em = orm.em.fork();
@@ -117,7 +117,7 @@ async function clean(
   course: number,
   columns: readonly string[],
   keys: readonly Id[],
-  gone: Gone,
+  gone: ErasedStudent,
 ): Promise<void> {
   for await (const page of pagesOf(tx, table, course, columns, keys)) {
     for (const row of page) {
@@ -135,7 +135,7 @@ function changesOf(
   table: Holds,
   columns: readonly string[],
   row: Readonly<Record<string, unknown>>,
-  gone: Gone,
+  gone: ErasedStudent,
 ): Record<string, unknown> | typeof ROW_GOES | null {
   const changes: Record<string, unknown> = {};
   for (const { column, after } of namesIn(table, columns, row, gone)) {

@@ -11,7 +11,7 @@ import { personOf } from '../../course/repository.ts';
 import { forgetHistory } from '../../course/versions.ts';
 import { endLaunchesOf } from '../../connections/lti/ended.ts';
 import { linksTo } from '../../connections/sources.ts';
-import type { Services } from '../../intake/services.ts';
+import type { IntakeServices } from '../../intake/services.ts';
 import { MessageRow, NudgeRow } from '../../mail/nudges/entity.ts';
 import { keepWhatCame } from '../../mail/replies/sentTexts.ts';
 import { move } from '../../mail/nudges/transitions.ts';
@@ -22,20 +22,20 @@ import type { Em, Orm, Tx } from '../../platform/database/orm.ts';
 import { countOf } from '../../platform/database/query.ts';
 import { leavingNoTrace } from '../../platform/database/freePages.ts';
 import { eraseRows } from './engine.ts';
-import { goneOf, type Known } from './named.ts';
+import { goneOf, type PersonIdentifiers } from './named.ts';
 import { STORES, type StoreServices } from './stores.ts';
 import pLimit, { type LimitFunction } from 'p-limit';
 import { insertRow, removeRows, updateRows, updateRow } from '../../platform/database/writing.ts';
 
-type Erasing = StoreServices & Pick<Services, 'live' | 'clock' | 'seal' | 'logger' | 'forgetMail'>;
+type ErasureServices = StoreServices & Pick<IntakeServices, 'live' | 'clock' | 'seal' | 'logger' | 'forgetMail'>;
 
-interface Who {
-  readonly person: Known;
+interface ErasureSubject {
+  readonly person: PersonIdentifiers;
 }
 
 /** Takes the person out of the course and says so for good; what is left is erased by `goOn`. Throws `notFound`. */
 export async function beginErasing(
-  services: Erasing,
+  services: ErasureServices,
   order: { course: number; student: string; by: Actor },
 ): Promise<ErasedRow> {
   const { orm, clock, seal, folder, live } = services;
@@ -46,7 +46,7 @@ export async function beginErasing(
       const row = await tx.findOne(PersonRow, { course: order.course, key: order.student, role: 'student' });
       if (!row) throw new AppError('notFound');
       const { id, email, firstName, lastName, contacts } = personOf(row);
-      const who: Who = { person: { id, email, firstName, lastName, contacts } };
+      const who: ErasureSubject = { person: { id, email, firstName, lastName, contacts } };
       // As the sources of the course call them: none of those brings them back either.
       const elsewhere = (await linksTo(tx, order.course, id)).map((link) =>
         seal.mark(link.external.trim().toLowerCase()),
@@ -96,13 +96,13 @@ async function withdraw(tx: Tx<'course'>, course: number, student: string, now: 
 const lines = new WeakMap<Orm, LimitFunction>();
 
 /** Goes on with what is not erased yet, one after another. One that fails is logged, and tried again the next time. */
-export function goOn(services: Erasing): Promise<void> {
+export function goOn(services: ErasureServices): Promise<void> {
   const line = lines.get(services.orm) ?? pLimit(1);
   lines.set(services.orm, line);
   return line(() => eraseOpen(services));
 }
 
-async function eraseOpen(services: Erasing): Promise<void> {
+async function eraseOpen(services: ErasureServices): Promise<void> {
   const { orm, logger } = services;
   const open = await orm.em.fork().find(ErasedRow, { who: { $ne: null } }, { orderBy: { id: 'asc' } });
   for (const row of open) {
@@ -115,9 +115,9 @@ async function eraseOpen(services: Erasing): Promise<void> {
   }
 }
 
-async function eraseOne(services: Erasing, { id, course, who, standsAs }: ErasedRow): Promise<void> {
+async function eraseOne(services: ErasureServices, { id, course, who, standsAs }: ErasedRow): Promise<void> {
   const { orm, seal, forgetMail } = services;
-  const { person } = JSON.parse(seal.open(who!)) as Who;
+  const { person } = JSON.parse(seal.open(who!)) as ErasureSubject;
   const gone = goneOf(person, standsAs, await calledElsewhere(orm.em.fork(), course, person.id));
   for (const store of STORES) await store.erase(services, course, gone);
   await eraseRows(orm, course, gone);

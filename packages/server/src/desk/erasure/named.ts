@@ -1,8 +1,8 @@
 /** Where a person is named: in a text, by the places that hold ids, and in values that somebody chose. */
 import type { Person } from '@zest-bell/core/course';
-import type { Gone } from '../../platform/database/holds.ts';
+import type { ErasedStudent } from '../../platform/database/holds.ts';
 
-export type Known = Pick<Person, 'id' | 'email' | 'firstName' | 'lastName' | 'contacts'>;
+export type PersonIdentifiers = Pick<Person, 'id' | 'email' | 'firstName' | 'lastName' | 'contacts'>;
 
 /** The words that replace a name in a text. */
 export const NOBODY = 'a student';
@@ -15,7 +15,7 @@ const alone = (text: string): string => `(?<![\\p{L}\\d_.@-])${escaped(text)}(?!
 const tells = (id: string): boolean => (/\d/.test(id) && /\p{L}/u.test(id)) || id.length >= 5;
 
 /** What names them in a text: an id, addresses, the whole name. Null for what cannot be named. */
-function patternOf({ id, email, firstName, lastName, contacts }: Known): RegExp | null {
+function patternOf({ id, email, firstName, lastName, contacts }: PersonIdentifiers): RegExp | null {
   const addresses = [email, ...contacts.map((c) => c.email)];
   const said = [...addresses, `${firstName} ${lastName}`.trim(), tells(id) ? id : ''].flatMap((t) =>
     t ? [alone(t)] : [],
@@ -24,13 +24,17 @@ function patternOf({ id, email, firstName, lastName, contacts }: Known): RegExp 
 }
 
 /** Whether a text names them: by id, address, or whole name. */
-export function namedIn(known: Known): (text: string) => boolean {
+export function namedIn(known: PersonIdentifiers): (text: string) => boolean {
   const pattern = patternOf(known);
   return (text) => pattern !== null && text.search(pattern) >= 0;
 }
 
 /** `calledElsewhere`: what platforms and sources call them. */
-export function goneOf(known: Known, standsAs: string, calledElsewhere: ReadonlySet<string>): Gone {
+export function goneOf(
+  known: PersonIdentifiers,
+  standsAs: string,
+  calledElsewhere: ReadonlySet<string>,
+): ErasedStudent {
   const pattern = patternOf(known);
   const isNamed = namedIn(known);
   return {

@@ -9,7 +9,7 @@ import { keepWhatCame } from '../../mail/replies/sentTexts.ts';
 import { ReplyRow } from '../../mail/replies/entity.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { forgetHistory } from '../../course/versions.ts';
-import type { Services } from '../../intake/services.ts';
+import type { IntakeServices } from '../../intake/services.ts';
 import { leavingNoTrace } from '../../platform/database/freePages.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { forgetRows } from './engine.ts';
@@ -26,10 +26,10 @@ const MONTH = 365.25 / 12;
 export const keptUntil = (end: string, months: number): string =>
   new Date(Date.parse(`${end}T00:00:00Z`) + months * MONTH * DAY).toISOString().slice(0, 10);
 
-type Forgetting = StoreServices & Pick<Services, 'live' | 'clock' | 'logger'>;
+type RetentionServices = StoreServices & Pick<IntakeServices, 'live' | 'clock' | 'logger'>;
 
 /** Courses that are over and have data left to remove. */
-export async function forgetOld(services: Forgetting): Promise<void> {
+export async function forgetOld(services: RetentionServices): Promise<void> {
   const { orm, clock, logger } = services;
   const em = orm.em.fork();
   const { keepMonths } = await installationOf(em);
@@ -65,7 +65,7 @@ async function isKnown(em: Em, course: number): Promise<boolean> {
 }
 
 /** How many rows and files were removed or emptied; what is done is not done again. */
-async function forgetCourse(services: Forgetting, course: number): Promise<number> {
+async function forgetCourse(services: RetentionServices, course: number): Promise<number> {
   const { orm, live, clock } = services;
   if (await isKnown(orm.em.fork(), course))
     await inCourse(orm, course, async (tx) => keepWhatCame(tx, await live.get(tx, course), clock.now()));

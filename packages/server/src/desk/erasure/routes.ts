@@ -10,13 +10,13 @@ import { installationOf } from '../../access/installation.ts';
 import { CourseRow, courseHolds } from '../../course/entity.ts';
 import { inCourse } from '../../course/lock.ts';
 import { keptUntil } from './retention.ts';
-import type { Services } from '../../intake/services.ts';
+import type { IntakeServices } from '../../intake/services.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { dataOf } from './data.ts';
 import { beginErasing, goOn, inHandOf } from './erase.ts';
 import { updateRows, updateRow } from '../../platform/database/writing.ts';
 
-export function erasureRoutes(door: Door, services: Services): void {
+export function erasureRoutes(door: Door, services: IntakeServices): void {
   const { orm, reading, live, clock, logger } = services;
 
   door.on(contract.erasure.data, async ({ course, path, res }) => {

@@ -3,7 +3,7 @@ import { setImmediate as nextTurn } from 'node:timers/promises';
 import { isDeepStrictEqual } from 'node:util';
 import { JsonType, type EntityProperty } from '@mikro-orm/core';
 import type { Knex } from '@mikro-orm/knex';
-import { ROW_GOES, type About, type Gone, type Holds } from '../../platform/database/holds.ts';
+import { ROW_GOES, type StudentLink, type ErasedStudent, type Holds } from '../../platform/database/holds.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf } from '../../platform/database/query.ts';
 import { declarations } from './declarations.ts';
@@ -88,7 +88,7 @@ function valuesOf(
 }
 
 /** Keys of the rows that are about a student, also of those that stand under their new id already. */
-export async function aboutThem(em: Em, table: Holds, course: number, gone: Gone): Promise<Set<Id>> {
+export async function aboutThem(em: Em, table: Holds, course: number, gone: ErasedStudent): Promise<Set<Id>> {
   const found = new Set<Id>();
   for (const about of table.about) {
     if ('sharing' in about) continue;
@@ -98,7 +98,7 @@ export async function aboutThem(em: Em, table: Holds, course: number, gone: Gone
 }
 
 /** Keys of the rows about a student, and in a table that is about nobody of those in which they are named. */
-export async function knownIn(em: Em, table: Holds, course: number, who: Gone): Promise<ReadonlySet<Id>> {
+export async function knownIn(em: Em, table: Holds, course: number, who: ErasedStudent): Promise<ReadonlySet<Id>> {
   if (table.about.length > 0) return aboutThem(em, table, course, who);
   const columns = Object.entries(table.columns).flatMap(([column, { searched }]) => (searched ? [column] : []));
   const isNamed = (row: Readonly<Record<string, unknown>>) => namesIn(table, columns, row, who).length > 0;
@@ -110,7 +110,7 @@ export function namesIn(
   table: Holds,
   columns: readonly string[],
   row: Readonly<Record<string, unknown>>,
-  who: Gone,
+  who: ErasedStudent,
 ): { readonly column: string; readonly after: unknown }[] {
   return columns.flatMap((column) => {
     const before = row[column];
@@ -120,7 +120,7 @@ export function namesIn(
   });
 }
 
-async function keysBy(em: Em, table: Holds, course: number, about: About, gone: Gone): Promise<Id[]> {
+async function keysBy(em: Em, table: Holds, course: number, about: StudentLink, gone: ErasedStudent): Promise<Id[]> {
   if ('every' in about) return collected(em, table, course, [], () => true);
   if ('asked' in about) return collected(em, table, course, about.asked, (row) => about.isAbout(row as never, gone));
   if ('by' in about) return keysAmong(em, table, course, about.by, [gone.id, gone.standsAs], about.where);

@@ -3,22 +3,22 @@ import { readdir, readFile, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { folderOf, KEPT_FOLDERS } from '../../intake/imports/folder.ts';
 import { ImportRow, importHolds } from '../../intake/imports/entity.ts';
-import type { Services } from '../../intake/services.ts';
+import type { IntakeServices } from '../../intake/services.ts';
 import { decodeText, UnreadableFile } from '@zest-bell/core/imports';
 import { CourseRow } from '../../course/entity.ts';
-import type { Gone } from '../../platform/database/holds.ts';
+import type { ErasedStudent } from '../../platform/database/holds.ts';
 import { ExportRow } from '../exports/entity.ts';
 import { updateRows } from '../../platform/database/writing.ts';
 import { inCourse } from '../../course/lock.ts';
 
-export type StoreServices = Pick<Services, 'orm' | 'brought' | 'folder' | 'exporting'>;
+export type StoreServices = Pick<IntakeServices, 'orm' | 'brought' | 'folder' | 'exporting'>;
 
 /** A folder that holds what courses know. */
 export interface Store {
   /** In the data folder. */
   readonly folder: string;
   /** Removes what may say something of a student, before the rows that name the files go. */
-  readonly erase: (services: StoreServices, course: number, gone: Gone) => Promise<void>;
+  readonly erase: (services: StoreServices, course: number, gone: ErasedStudent) => Promise<void>;
   /** Removes what may say something of any student of a course. Returns how many files that were. */
   readonly forget: (services: StoreServices, course: number) => Promise<number>;
 }

@@ -14,7 +14,7 @@ import { ImportRow } from '../../intake/imports/entity.ts';
 import { StatementRow } from '../../intake/statements/entity.ts';
 import { AttemptRow } from '../../mail/log/entity.ts';
 import { MessageRow } from '../../mail/nudges/entity.ts';
-import type { Column, Holds } from '../../platform/database/holds.ts';
+import type { ColumnDeclaration, Holds } from '../../platform/database/holds.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { rowsOf } from '../../platform/database/query.ts';
 import { tableNames } from '../../platform/database/tables.ts';
@@ -100,7 +100,7 @@ const LEADS: Readonly<Record<string, string>> = {
 let serial = 0;
 
 /** A value of the sort that a column holds; where it `knows` them, their own. */
-function valueOf(em: Em, of: Holds, column: string, { kind }: Column, knows: boolean): unknown {
+function valueOf(em: Em, of: Holds, column: string, { kind }: ColumnDeclaration, knows: boolean): unknown {
   const property = propertyOf(em, of, column);
   const isJson = property.customType instanceof JsonType;
   const { values } = (property.customType ?? {}) as { readonly values?: ReadonlySet<string> };

@@ -15,7 +15,7 @@ import { contract } from '@zest-bell/core/contract';
 import type { Instant } from '@zest-bell/core/time';
 import type { Door } from '../../access/door.ts';
 import type { LiveCourse } from '../../course/activity/live.ts';
-import type { Services } from '../../intake/services.ts';
+import type { IntakeServices } from '../../intake/services.ts';
 import { linesBehind, logCounts } from '../../mail/log/query.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { RuleRow } from '../../rules/entity.ts';
@@ -28,7 +28,7 @@ import { SetReading } from '../sets/reading.ts';
 /** Rows that are sent; who looks for more narrows the view. */
 const MOST_ROWS = 3000;
 
-export function everywhereRoutes(door: Door, { reading: readOnly, live, clock }: Services): void {
+export function everywhereRoutes(door: Door, { reading: readOnly, live, clock }: IntakeServices): void {
   door.on(contract.desk.everyLog, async ({ account, query: { take, beforeAt, beforeNudge, ...wanted } }) => {
     const em = readOnly.em.fork();
     const last = beforeAt === undefined || beforeNudge === undefined ? undefined : { at: beforeAt, nudge: beforeNudge };
@@ -53,7 +53,7 @@ export function everywhereRoutes(door: Door, { reading: readOnly, live, clock }:
     const view = parsed.value;
     const reading = new SetReading(readOnly.em.fork(), live, account);
     const names = await ruleNames(reading.em, course);
-    const parts: Part[] = [];
+    const parts: CourseSlice[] = [];
     for (const other of await coursesOf(reading.em, account))
       parts.push(await partOf(reading, view, { from: course, to: other, names }, body.search, clock.now()));
     const rows = sorted(
@@ -72,14 +72,14 @@ export function everywhereRoutes(door: Door, { reading: readOnly, live, clock }:
 }
 
 /** With the name by which the table sorts. */
-interface Row {
+interface StudentRow {
   readonly student: EveryStudent;
   readonly byName: string;
 }
 
-interface Part {
+interface CourseSlice {
   readonly live: LiveCourse;
-  readonly rows: readonly Row[];
+  readonly rows: readonly StudentRow[];
   readonly students: number;
   readonly without: readonly string[];
 }
@@ -91,7 +91,7 @@ async function partOf(
   { from, to, names }: { from: number; to: number; names: ReadonlyMap<string, string> },
   search: string,
   now: Instant,
-): Promise<Part> {
+): Promise<CourseSlice> {
   const { em } = reading;
   const live = await reading.course(to);
   const way = await reading.way(from, to);
@@ -117,7 +117,7 @@ async function partOf(
     live,
     without,
     students: table.people.length,
-    rows: shown.map((row): Row => {
+    rows: shown.map((row): StudentRow => {
       const person = course.people[table.people[row]!]!;
       return {
         byName: `${person.lastName} ${person.firstName}`,
@@ -163,7 +163,7 @@ async function rulesThere(
 }
 
 /** As the view sorts, over all courses; equal ones by name, then by course. */
-function sorted(rows: Row[], view: LookoutView): EveryStudent[] {
+function sorted(rows: StudentRow[], view: LookoutView): EveryStudent[] {
   const by = view.sort.flatMap(({ by: name, down }) => {
     const place = view.columns.findIndex((c) => columnKey(c) === name);
     return place < 0 ? [] : [{ place, down }];

@@ -9,7 +9,7 @@ import { readableRules, rowsOn } from '../../rules/repository.ts';
 import { FeedEntryRow, feedEntryHolds } from './entity.ts';
 import { insertRow, updateRow } from '../../platform/database/writing.ts';
 
-type Said = Omit<CalendarEvent, 'sequence' | 'stamp' | 'uid'> & {
+type FeedEntry = Omit<CalendarEvent, 'sequence' | 'stamp' | 'uid'> & {
   /** Within its course. */
   readonly name: string;
 };
@@ -17,11 +17,11 @@ type Said = Omit<CalendarEvent, 'sequence' | 'stamp' | 'uid'> & {
 /** A rule that runs every hour fills no calendar. */
 const MOST_ROUNDS = 2000;
 
-export async function calendarOf(em: Em, { id, course }: LiveCourse): Promise<Said[]> {
-  const due = course.items.flatMap((i): Said[] =>
+export async function calendarOf(em: Em, { id, course }: LiveCourse): Promise<FeedEntry[]> {
+  const due = course.items.flatMap((i): FeedEntry[] =>
     i.dueAt === null ? [] : [{ name: `due-${i.id}`, summary: `Due: ${i.title}`, url: i.url, when: { at: i.dueAt } }],
   );
-  const breaks = course.breaks.map((b, n): Said => ({
+  const breaks = course.breaks.map((b, n): FeedEntry => ({
     name: `break-${n}`,
     summary: b.name ?? 'Break',
     when: { from: b.from, until: b.to },
@@ -29,7 +29,7 @@ export async function calendarOf(em: Em, { id, course }: LiveCourse): Promise<Sa
   const rounds = readableRules(await rowsOn(em, id)).flatMap((rule) =>
     roundInstants(rule.rhythm, course.calendar, course.calendar.start)
       .slice(0, MOST_ROUNDS)
-      .map((at, n, all): Said => {
+      .map((at, n, all): FeedEntry => {
         const day = localDay(at, course);
         // The day names it, so that another time of the day is the same round moved.
         const nth = all.slice(0, n).filter((other) => localDay(other, course) === day).length;
@@ -46,7 +46,7 @@ export async function calendarOf(em: Em, { id, course }: LiveCourse): Promise<Sa
 const localDay = (at: Instant, { calendar }: LiveCourse['course']): string =>
   dateOf(Math.floor(calendar.zone.toWall(at) / DAY));
 
-const digestOf = (said: Said): string =>
+const digestOf = (said: FeedEntry): string =>
   createHash('sha256').update(JSON.stringify(said)).digest('base64url').slice(0, 22);
 
 /** The calendar as a text. What has changed since it was last read gets the next number (RFC 5545 §3.8.7.4). */

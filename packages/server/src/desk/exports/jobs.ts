@@ -11,7 +11,7 @@ import { wallClock } from '../../platform/process/clock.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { LEASE } from '../../platform/work/lease.ts';
-import type { Services } from '../../platform/services.ts';
+import type { PlatformServices } from '../../platform/services.ts';
 import { ExportRow, exportHolds } from './entity.ts';
 import { insertRow, removeRows, updateRows } from '../../platform/database/writing.ts';
 
@@ -30,24 +30,27 @@ export interface Progress {
   readonly done: (more: number) => void;
 }
 
-type Making = Pick<Services, 'orm' | 'logger'> & { readonly exporting: string };
+type ExportServices = Pick<PlatformServices, 'orm' | 'logger'> & { readonly exporting: string };
 
 /** Its owner. */
-interface Owner {
+interface ExportOwner {
   readonly account: number;
   readonly course: number;
 }
 
 export class ExportJobs {
-  private readonly services: Making;
+  private readonly services: ExportServices;
   private readonly line = pLimit(1);
 
-  constructor(services: Making) {
+  constructor(services: ExportServices) {
     this.services = services;
   }
 
   /** Throws `tooMuchAtOnce`. */
-  async start(of: Owner & { readonly name: string }, make: (to: Progress) => Promise<void>): Promise<ExportState> {
+  async start(
+    of: ExportOwner & { readonly name: string },
+    make: (to: Progress) => Promise<void>,
+  ): Promise<ExportState> {
     await this.sweep();
     const id = randomUUID();
     const { row, old } = await inTransaction(this.services.orm, async (tx) => {
@@ -114,7 +117,7 @@ export class ExportJobs {
   }
 
   /** Throws `notFound`: it is somebody else’s, of another course, or gone. */
-  private async find(owner: Owner, id: string): Promise<ExportRow> {
+  private async find(owner: ExportOwner, id: string): Promise<ExportRow> {
     const row = await this.services.orm.em.fork().findOne(ExportRow, { ...owner, id });
     if (!row) throw new AppError('notFound');
     return isLost(row)
@@ -122,18 +125,18 @@ export class ExportJobs {
       : row;
   }
 
-  async state(owner: Owner, id: string): Promise<ExportState> {
+  async state(owner: ExportOwner, id: string): Promise<ExportState> {
     return stateOf(await this.find(owner, id));
   }
 
   /** Throws `notFound` until it is done. */
-  async file(owner: Owner, id: string): Promise<{ readonly path: string; readonly name: string }> {
+  async file(owner: ExportOwner, id: string): Promise<{ readonly path: string; readonly name: string }> {
     const { state, name } = await this.find(owner, id);
     if (state !== 'done') throw new AppError('notFound');
     return { path: this.pathOf(id), name };
   }
 
-  async stop(owner: Owner, id: string): Promise<void> {
+  async stop(owner: ExportOwner, id: string): Promise<void> {
     await this.find(owner, id);
     await inTransaction(this.services.orm, (tx) => removeRows(tx, exportHolds, { id }));
     await rm(this.pathOf(id), { force: true });

@@ -9,7 +9,7 @@ import {
   type WholeCourse,
 } from '@zest-bell/core/exports';
 import type { ActivityEvent, Grade } from '@zest-bell/core/activity';
-import type { ExportFormat, ExportWhat, LogLine, WithheldLine } from '@zest-bell/core/exchange';
+import type { ExportFormat, ExportSubject, LogLine, WithheldLine } from '@zest-bell/core/exchange';
 import type { BodyRead } from '@zest-bell/core/contract';
 import { contract } from '@zest-bell/core/contract';
 import type { LiveCourse } from '../../course/activity/live.ts';
@@ -26,36 +26,41 @@ import { writeJsonLines, writeMailFiles, writeMbox } from './messages.ts';
 import { writeWorkbook } from './workbook.ts';
 import { writeFile } from './writing.ts';
 
-export type Order = BodyRead<typeof contract.exports.start>;
+export type ExportRequest = BodyRead<typeof contract.exports.start>;
 
 const TABLES: readonly ExportFormat[] = ['csv', 'csvBom', 'xlsx'];
-const MAKES: Readonly<Record<ExportWhat, readonly ExportFormat[]>> = {
+const MAKES: Readonly<Record<ExportSubject, readonly ExportFormat[]>> = {
   log: [...TABLES, 'jsonl', 'mbox', 'eml'],
   withheld: TABLES,
   course: ['scenario', 'madeUp'],
 };
 
-const NAMES: Readonly<Record<ExportWhat, string>> = { log: 'send log', withheld: 'held back', course: 'course' };
+const NAMES: Readonly<Record<ExportSubject, string>> = { log: 'send log', withheld: 'held back', course: 'course' };
 const ENDINGS: Readonly<Record<ExportFormat, string>> = {
   ...{ csv: '.csv', csvBom: '.csv', xlsx: '.xlsx', jsonl: '.jsonl', mbox: '.mbox', eml: ' messages.zip' },
   ...{ scenario: '.json', madeUp: ' with made-up names.json' },
 };
 
 /** What its file is called. Throws `invalidInput` for a file that nobody makes of it. */
-export function nameOf({ what, as }: Pick<Order, 'what' | 'as'>, code: string): string {
+export function nameOf({ what, as }: Pick<ExportRequest, 'what' | 'as'>, code: string): string {
   if (!MAKES[what].includes(as))
     throw new AppError('invalidInput', [{ path: 'as', code: 'format', message: 'There is no such file of this' }]);
   return `${fileNameOf(`${code} ${NAMES[what]}`)}${ENDINGS[as]}`;
 }
 
 /** The course that a file is about, and the time at which it is made. */
-export interface Told {
+export interface ExportContext {
   readonly live: LiveCourse;
   readonly log: LogOf;
   readonly now: Instant;
 }
 
-export async function makeFile(em: Em, { live, log, now }: Told, order: Order, to: Progress): Promise<void> {
+export async function makeFile(
+  em: Em,
+  { live, log, now }: ExportContext,
+  order: ExportRequest,
+  to: Progress,
+): Promise<void> {
   if (order.what === 'course') return writeCourse(em, live, order.as === 'madeUp', to);
   if (order.what === 'withheld') {
     to.total(await countWithheld(em, log, order));
@@ -72,7 +77,7 @@ export async function makeFile(em: Em, { live, log, now }: Told, order: Order, t
 
 const of = ({ course }: LogOf, name: string) => ({ name: `${course.code} ${name}`, zone: course.timeZone });
 
-async function* logRows(em: Em, { live, now }: Told, batches: AsyncIterable<readonly LogLine[]>) {
+async function* logRows(em: Em, { live, now }: ExportContext, batches: AsyncIterable<readonly LogLine[]>) {
   for await (const lines of batches) {
     const details = await detailsOf(em, live, now, lines);
     yield lines.map((line): ExportCell[] => logRow(line, details.get(line.nudge)!));
@@ -81,7 +86,7 @@ async function* logRows(em: Em, { live, now }: Told, batches: AsyncIterable<read
 
 const PAGE = 200;
 
-async function* held(em: Em, log: LogOf, order: Order): AsyncGenerator<ExportCell[][]> {
+async function* held(em: Em, log: LogOf, order: ExportRequest): AsyncGenerator<ExportCell[][]> {
   for (let skip = 0; ; skip += PAGE) {
     const lines: WithheldLine[] = await withheldLines(em, log, { ...order, skip, take: PAGE });
     if (lines.length > 0) yield lines.map(withheldRow);
@@ -89,9 +94,14 @@ async function* held(em: Em, log: LogOf, order: Order): AsyncGenerator<ExportCel
   }
 }
 
-type Head = Parameters<typeof writeWorkbook>[1];
+type WorkbookHead = Parameters<typeof writeWorkbook>[1];
 
-function writeTable(to: Progress, head: Head, as: ExportFormat, batches: AsyncIterable<ExportCell[][]>): Promise<void> {
+function writeTable(
+  to: Progress,
+  head: WorkbookHead,
+  as: ExportFormat,
+  batches: AsyncIterable<ExportCell[][]>,
+): Promise<void> {
   if (as === 'xlsx') return writeWorkbook(to, head, batches);
   return writeFile(to, async (out) => {
     for (const piece of csvPieces({ ...head, rows: [] }, { bom: as === 'csvBom' })) await out.write(piece);

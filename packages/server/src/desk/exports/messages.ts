@@ -72,7 +72,7 @@ export const writeMbox = (em: Em, to: Progress, course: number, batches: Batches
 /** The same as files of their own (RFC 5322), in a ZIP archive. */
 export const writeMailFiles = (em: Em, to: Progress, course: number, batches: Batches): Promise<void> =>
   writeFile(to, async (out) => {
-    const zip = new Zipped(out);
+    const zip = new ZipWriter(out);
     const names = new Set<string>();
     for await (const { attempt, raw } of sentMails(em, to, course, batches)) {
       const day = new Date(attempt.at).toISOString().slice(0, 10);
@@ -85,7 +85,7 @@ export const writeMailFiles = (em: Em, to: Progress, course: number, batches: Ba
   });
 
 /** An archive that is written as its files come. */
-class Zipped {
+class ZipWriter {
   private readonly zip: Zip;
   private readonly out: PieceWriter;
   private pieces: Uint8Array[] = [];

@@ -7,7 +7,7 @@ import { fileNameOf, rulesFileOf } from '@zest-bell/core/exports';
 import type { Door } from '../../access/door.ts';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { inCourse } from '../../course/lock.ts';
-import type { Services } from '../../intake/services.ts';
+import type { IntakeServices } from '../../intake/services.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { RuleRow } from '../../rules/entity.ts';
@@ -22,7 +22,7 @@ import { makeFile, nameOf } from './making.ts';
 import { hashOf, newSecret } from '../../access/secrets.ts';
 import { insertRow, removeRows } from '../../platform/database/writing.ts';
 
-export function exportRoutes(door: Door, services: Services): void {
+export function exportRoutes(door: Door, services: IntakeServices): void {
   const { orm, reading, live, clock } = services;
   const jobs = new ExportJobs(services);
 
@@ -97,7 +97,7 @@ async function decidedFile(em: Em, { id: course, course: known }: LiveCourse, wa
 }
 
 /** The calendar behind its secret address: no sign-in, and nothing else behind it. */
-export function calendarFeeds({ orm, reading, live, clock }: Services): Router {
+export function calendarFeeds({ orm, reading, live, clock }: IntakeServices): Router {
   const router = Router();
   router.get('/calendar/:token', async (req, res) => {
     const [, token] = /^([\w-]{32})\.ics$/.exec(req.params.token) ?? [];

@@ -6,7 +6,7 @@ import { timingSafeEqual } from 'node:crypto';
 import { Router, type RequestHandler } from 'express';
 import { collectDefaultMetrics, Gauge, Histogram, Registry } from 'prom-client';
 import { MINUTE } from '@zest-bell/core/time';
-import type { Services } from '../../connections/services.ts';
+import type { ConnectionServices } from '../../connections/services.ts';
 import { SourceRow } from '../../connections/entity.ts';
 import { stoppedCourses } from '../../course/waiting.ts';
 import { MailTroubleRow, WorkerRow } from '../../mail/outbox/entity.ts';
@@ -29,7 +29,7 @@ export class Figures {
   private readonly token: Buffer;
 
   /** `data` is the data folder; its disk is watched. */
-  constructor(services: Pick<Services, 'orm' | 'reading' | 'clock'>, token: string, data: string) {
+  constructor(services: Pick<ConnectionServices, 'orm' | 'reading' | 'clock'>, token: string, data: string) {
     this.token = Buffer.from(token);
     const registers = [this.registry];
     collectDefaultMetrics({ register: this.registry });

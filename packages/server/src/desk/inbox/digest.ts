@@ -6,7 +6,7 @@ import { Account, mailOf, accountHolds } from '../../access/entity.ts';
 import type { Tx } from '../../platform/database/orm.ts';
 import { inTurns } from '../../platform/work/inTurns.ts';
 import { queuePlainMail } from '../../mail/plainMail/queue.ts';
-import type { Services } from '../../intake/services.ts';
+import type { IntakeServices } from '../../intake/services.ts';
 import { countFalling, readInbox } from './inbox.ts';
 import { accountActor } from '@zest-bell/core/access';
 import { updateRows } from '../../platform/database/writing.ts';
@@ -28,7 +28,7 @@ export function nextDigestAt(digest: Digest, now: Instant, timeZone: string): In
 }
 
 /** When the next one is due for anybody after now; null for never. */
-export async function nextDigest({ orm, clock }: Pick<Services, 'orm' | 'clock'>): Promise<Instant | null> {
+export async function nextDigest({ orm, clock }: Pick<IntakeServices, 'orm' | 'clock'>): Promise<Instant | null> {
   const [row] = await orm.em
     .fork()
     .find(Account, { digestAt: { $gt: clock.now() } }, { orderBy: { digestAt: 'asc' }, limit: 1 });
@@ -36,7 +36,7 @@ export async function nextDigest({ orm, clock }: Pick<Services, 'orm' | 'clock'>
 }
 
 /** Writes those that are due. One that fails is logged, tried again with the next one, and stops no other. */
-export async function writeDigests(services: Services): Promise<void> {
+export async function writeDigests(services: IntakeServices): Promise<void> {
   const { orm, clock, logger } = services;
   const due = { digest: { $ne: 'off' as const }, digestAt: { $lte: clock.now() } };
   for (const { id } of await orm.em.fork().find(Account, due, { fields: ['id'] })) {
@@ -46,7 +46,7 @@ export async function writeDigests(services: Services): Promise<void> {
   }
 }
 
-async function write(services: Services, id: number): Promise<void> {
+async function write(services: IntakeServices, id: number): Promise<void> {
   // What takes long is read before anything is locked, and in turns with everything else.
   const read = await readInbox(services.orm.em.fork(), services, id);
   const courses = await inTurns(() => countFalling(read));
@@ -55,7 +55,7 @@ async function write(services: Services, id: number): Promise<void> {
 
 async function store(
   em: Tx<'account'>,
-  services: Services,
+  services: IntakeServices,
   account: Account,
   courses: readonly InboxCourse[],
 ): Promise<void> {

@@ -1,5 +1,5 @@
 /** What waits over all courses of one person. */
-import { DAY, type InParts } from '@zest-bell/core/time';
+import { DAY, type WorkInParts } from '@zest-bell/core/time';
 import type { Rule } from '@zest-bell/core/rules';
 import { fallingThrough, type FallingCase } from '@zest-bell/core/rounds';
 import type { InboxCourse, InboxReply } from '@zest-bell/core/exchange';
@@ -14,7 +14,7 @@ import { NudgeRow } from '../../mail/nudges/entity.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { ReplyRow } from '../../mail/replies/entity.ts';
 import { fallingCaseOf } from '../../rounds/fallingCase.ts';
-import type { Services } from '../../intake/services.ts';
+import type { IntakeServices } from '../../intake/services.ts';
 import { setUpOf } from '../../intake/setUp/setUp.ts';
 import { standingOf } from '../../rounds/courses/standing.ts';
 import { RuleRow } from '../../rules/entity.ts';
@@ -26,7 +26,7 @@ const MOST_REPLIES = 100;
 
 export const OPEN_REPLY = { kind: 'reply', settledAt: null } as const;
 
-interface Read {
+interface InboxReading {
   readonly live: LiveCourse;
   readonly counts: Omit<InboxCourse, 'falling'>;
   readonly falling: FallingCase;
@@ -48,9 +48,13 @@ export async function coursesOf(em: Em, account: number): Promise<number[]> {
 }
 
 /** Reads each course; what takes long is done by the generator of `countFalling`. */
-export async function readInbox(em: Em, services: Pick<Services, 'live' | 'clock'>, account: number): Promise<Read[]> {
+export async function readInbox(
+  em: Em,
+  services: Pick<IntakeServices, 'live' | 'clock'>,
+  account: number,
+): Promise<InboxReading[]> {
   const now = services.clock.now();
-  const read: Read[] = [];
+  const read: InboxReading[] = [];
   for (const id of await coursesOf(em, account)) {
     const live = await services.live.get(em, id);
     const { course } = live;
@@ -83,7 +87,7 @@ export async function readInbox(em: Em, services: Pick<Services, 'live' | 'clock
   return read;
 }
 
-export function* countFalling(read: readonly Read[]): InParts<InboxCourse[]> {
+export function* countFalling(read: readonly InboxReading[]): WorkInParts<InboxCourse[]> {
   const out: InboxCourse[] = [];
   for (const { counts, falling, aside } of read) {
     const found = yield* fallingThrough(falling);
@@ -93,7 +97,7 @@ export function* countFalling(read: readonly Read[]): InParts<InboxCourse[]> {
   return out;
 }
 
-export async function openReplies(em: Em, read: readonly Read[], account: number): Promise<InboxReply[]> {
+export async function openReplies(em: Em, read: readonly InboxReading[], account: number): Promise<InboxReply[]> {
   const courses = new Map(read.map(({ live }) => [live.id, live.course]));
   const rows = await em.find(
     ReplyRow,

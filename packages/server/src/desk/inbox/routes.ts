@@ -5,12 +5,12 @@ import { contract } from '@zest-bell/core/contract';
 import { Account, accountHolds } from '../../access/entity.ts';
 import type { Door } from '../../access/door.ts';
 import { idOf } from '../../access/asking.ts';
-import type { HandsOver } from '../../mail/outbox/handsOver.ts';
+import type { MailHandOver } from '../../mail/outbox/handsOver.ts';
 import { rowsOf } from '../../platform/database/query.ts';
 import { ReplyRow } from '../../mail/replies/entity.ts';
 import { answerReply, settleReply } from '../../mail/replies/settle.ts';
 import { beginSending, leave, sendingAnswer } from '../../mail/sendings/sendings.ts';
-import type { Services } from '../../intake/services.ts';
+import type { IntakeServices } from '../../intake/services.ts';
 import { nextDigestAt } from './digest.ts';
 import { countFalling, coursesOf, OPEN_REPLY, openReplies, readInbox } from './inbox.ts';
 import { updateRows } from '../../platform/database/writing.ts';
@@ -18,7 +18,7 @@ import { inAccount } from '../../access/holding.ts';
 import { inCourse } from '../../course/lock.ts';
 
 /** What belongs to a person and not to one course. */
-export function inboxRoutes(door: Door, services: Services): void {
+export function inboxRoutes(door: Door, services: IntakeServices): void {
   const { orm, reading, longWork, clock } = services;
 
   door.on(contract.desk.inbox, async ({ account, res }) => {
@@ -39,7 +39,7 @@ export function inboxRoutes(door: Door, services: Services): void {
   });
 }
 
-export function replyRoutes(door: Door, services: Services, dispatcher: HandsOver): void {
+export function replyRoutes(door: Door, services: IntakeServices, dispatcher: MailHandOver): void {
   const { orm, reading, live, clock } = services;
 
   door.on(contract.mail.answerReply, async ({ course, body: { text }, path, account, actor: by }) => {

@@ -16,13 +16,13 @@ import { AppError } from '../../platform/http/errors.ts';
 import { sendColumns } from '../../platform/http/http.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { readableRules } from '../../rules/repository.ts';
-import type { Services } from '../../intake/services.ts';
+import type { IntakeServices } from '../../intake/services.ts';
 import { lookoutLog } from './log.ts';
 import { actorNames, type ActorName } from '../../access/actors.ts';
 import { insertRow, removeRows, upsertRow } from '../../platform/database/writing.ts';
 import { upsertRows } from '../../platform/database/writing.ts';
 
-export function lookoutRoutes(door: Door, { orm, reading, live, clock }: Services): void {
+export function lookoutRoutes(door: Door, { orm, reading, live, clock }: IntakeServices): void {
   /** The instant that is asked about, never a later one than now. */
   const instantOf = ({ at }: { readonly at?: Instant | undefined }): Instant => {
     const now = clock.now();

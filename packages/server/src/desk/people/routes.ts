@@ -15,7 +15,7 @@ import { prove } from '../../access/proven.ts';
 import { mustBeFresh } from '../../access/signing.ts';
 import { sendersFromBefore } from './sendersFromBefore.ts';
 import { CourseRow, PersonRow } from '../../course/entity.ts';
-import type { Services } from '../../intake/services.ts';
+import type { IntakeServices } from '../../intake/services.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { RuleRow } from '../../rules/entity.ts';
@@ -30,9 +30,9 @@ import { updateRow } from '../../platform/database/writing.ts';
 
 const MOST_TROUBLES = 500;
 const FIXABLE = ['sender', 'senderDomains'] as const;
-type Fixable = (typeof FIXABLE)[number];
+type FixableField = (typeof FIXABLE)[number];
 
-export function accessRoutes(door: Door, { reading, clock }: Services): void {
+export function accessRoutes(door: Door, { reading, clock }: IntakeServices): void {
   door.on(contract.people.access, async ({ course, account }) => {
     const em = reading.em.fork();
     const rows = await em.find(Access, { course });
@@ -84,7 +84,7 @@ const pageOf = ({ after, limit }: { readonly after?: number | undefined; readonl
 const nextOf = (rows: readonly { readonly id: number }[], limit: number): number | null =>
   rows.length > limit ? rows[limit - 1]!.id : null;
 
-export function adminRoutes(door: Door, services: Services): void {
+export function adminRoutes(door: Door, services: IntakeServices): void {
   const { orm, reading, clock, fixed } = services;
   door.on(contract.admin.people, async ({ account, query }) => {
     const em = reading.em.fork();
@@ -200,7 +200,7 @@ export function adminRoutes(door: Door, services: Services): void {
   door.on(contract.admin.setSettings, async ({ body, req }) => {
     mustBeFresh(req);
     const said = Object.entries(body).filter(
-      ([name]) => !(FIXABLE as readonly string[]).includes(name) || fixed[name as Fixable] === null,
+      ([name]) => !(FIXABLE as readonly string[]).includes(name) || fixed[name as FixableField] === null,
     );
     await inInstallation(orm, (tx) => setInstallation(tx, Object.fromEntries(said)));
     await services.refreshInstallationSender();

@@ -9,7 +9,7 @@ import { NudgeRow, RefusalRow } from '../../mail/nudges/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { parseInput } from '../../platform/http/http.ts';
 import type { Em } from '../../platform/database/orm.ts';
-import type { Services } from '../../intake/services.ts';
+import type { IntakeServices } from '../../intake/services.ts';
 import { CarryRow } from '../carry/entity.ts';
 import { RoundRow } from '../../rounds/entity.ts';
 import { summaryOf } from './cards.ts';
@@ -20,7 +20,7 @@ const roundSchema = z.coerce.number().int().max(Number.MAX_SAFE_INTEGER);
 /** Rounds of one answer; earlier ones are asked for by the id of the last. */
 const PAGE = 500;
 
-export function ruleHistoryRoutes(door: Door, { reading, live }: Services): void {
+export function ruleHistoryRoutes(door: Door, { reading, live }: IntakeServices): void {
   door.on(contract.rules.versions, async ({ course, path }) => {
     const em = reading.em.fork();
     const row = await ruleOf(em, course, path.rule);

@@ -8,7 +8,7 @@ import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
-import type { Services } from '../../intake/services.ts';
+import type { IntakeServices } from '../../intake/services.ts';
 import { insertWording } from '../../wording/repository.ts';
 import { cards } from './cards.ts';
 import { RuleRow, ruleHolds } from '../../rules/entity.ts';
@@ -20,13 +20,13 @@ import {
   mustRender,
   saveEdit,
   unarchive,
-  type Change,
+  type RuleStatusChange,
 } from '../../rules/lifecycle.ts';
 import { insertRule, ruleOfRow } from '../../rules/repository.ts';
 import { wouldDecide } from '../../rounds/wouldDecide.ts';
 import { updateRows, updateRow } from '../../platform/database/writing.ts';
 
-export function ruleRoutes(door: Door, { orm, reading, live, clock }: Services): void {
+export function ruleRoutes(door: Door, { orm, reading, live, clock }: IntakeServices): void {
   door.on(contract.rules.all, async ({ course: id, account }) => {
     const em = reading.em.fork();
     const rows = await em.find(RuleRow, { course: id }, { orderBy: { position: 'asc' } });
@@ -194,8 +194,8 @@ export function ruleRoutes(door: Door, { orm, reading, live, clock }: Services):
     em: Em,
     account: number,
     id: number,
-    { confirmed, outside }: Pick<Change, 'confirmed' | 'outside'>,
-  ): Promise<Change> {
+    { confirmed, outside }: Pick<RuleStatusChange, 'confirmed' | 'outside'>,
+  ): Promise<RuleStatusChange> {
     const course = await live.get(em, id);
     return {
       course,
@@ -221,7 +221,12 @@ async function ruleRow(em: Em, course: number, key: string, version: number): Pr
   return row;
 }
 
-async function changed(em: Em, row: RuleRow, { course, by }: Change, before: RuleStatus): Promise<RuleChange> {
+async function changed(
+  em: Em,
+  row: RuleRow,
+  { course, by }: RuleStatusChange,
+  before: RuleStatus,
+): Promise<RuleChange> {
   const [rule] = (await cards(em, [row], course, by)) as [RuleCard];
   return { rule, before };
 }

@@ -1,7 +1,7 @@
 /** Trying a rule: the facts behind its live reach, its rehearsal, starters as they would be here, and ring now. */
 import { presenceKnown } from '@zest-bell/core/activity';
-import type { Parsed } from '@zest-bell/core/problem';
-import type { InParts } from '@zest-bell/core/time';
+import type { ParseResult } from '@zest-bell/core/problem';
+import type { WorkInParts } from '@zest-bell/core/time';
 import { asIfSince, isAlert, ruleSentence, type Rule } from '@zest-bell/core/rules';
 import { aboutOf, nextVariant, type CompiledWording } from '@zest-bell/core/wording';
 import { explained, recipientsOf, matchesAt, unheardIn, type LimitLog, type Decision } from '@zest-bell/core/rounds';
@@ -18,22 +18,22 @@ import type { Door } from '../../access/door.ts';
 import { inVoiceOf, type LiveCourse } from '../../course/activity/live.ts';
 import { standsOnStale } from '../../rules/sources.ts';
 import { limitLogForDraft } from '../../rounds/limitLog.ts';
-import type { HandsOver } from '../../mail/outbox/handsOver.ts';
+import type { MailHandOver } from '../../mail/outbox/handsOver.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { leave, sendingAnswer } from '../../mail/sendings/sendings.ts';
-import type { Services } from '../../intake/services.ts';
+import type { IntakeServices } from '../../intake/services.ts';
 import { ring } from '../../rounds/scheduler.ts';
 import { summaryOf } from './cards.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { ruleOfRow } from '../../rules/repository.ts';
 import { fittingRule } from '../../rules/fitting.ts';
 import { mustHaveTexts, mustNotReachMany, mustRender } from '../../rules/lifecycle.ts';
-import { nudgesToCome, wouldDecide, type WouldDecide } from '../../rounds/wouldDecide.ts';
+import { nudgesToCome, wouldDecide, type RoundPreview } from '../../rounds/wouldDecide.ts';
 import { filesOf } from '../../wording/sending.ts';
 import { lastKey, lastVariants, loadWordings } from '../../wording/repository.ts';
 
-export function tryingRoutes(door: Door, services: Services, dispatcher: HandsOver): void {
+export function tryingRoutes(door: Door, services: IntakeServices, dispatcher: MailHandOver): void {
   const { orm, reading, live, clock, longWork, replays } = services;
 
   door.on(contract.rules.starters, async ({ course: id }) => {
@@ -104,16 +104,16 @@ const unheardWords = (rule: Rule, { facts }: LiveCourse, at: number): string[] =
   unheardIn(rule.when, facts, at).map((u) => u.message);
 
 /** What a rehearsal is read from. */
-interface Given {
-  readonly wordings: (key: string) => Parsed<CompiledWording>;
+interface RehearsalInput {
+  readonly wordings: (key: string) => ParseResult<CompiledWording>;
   readonly matching: number;
   readonly decisions: readonly Decision[];
-  readonly taken: WouldDecide['taken'];
+  readonly taken: RoundPreview['taken'];
   readonly last: ReadonlyMap<string, number>;
 }
 
 /** The same function as a round, with no effect (engine R10). */
-async function rehearsalOf(em: Em, rule: Rule, course: LiveCourse, at: number, now: number): Promise<Given> {
+async function rehearsalOf(em: Em, rule: Rule, course: LiveCourse, at: number, now: number): Promise<RehearsalInput> {
   await mustHaveTexts(em, rule, course);
   const wordings = await loadWordings(em, course.id, [...new Set(rule.steps.map((s) => s.wording))]);
   const { matching, decisions, taken } = await wouldDecide(em, course, rule, at, now);
@@ -122,7 +122,7 @@ async function rehearsalOf(em: Em, rule: Rule, course: LiveCourse, at: number, n
 }
 
 /** What would leave is rendered as it would leave, a part for each nudge. */
-function* rehearse(rule: Rule, course: LiveCourse, at: number, given: Given): InParts<RehearsalAnswer> {
+function* rehearse(rule: Rule, course: LiveCourse, at: number, given: RehearsalInput): WorkInParts<RehearsalAnswer> {
   const nudges: RenderedNudge[] = [];
   for (const decision of given.decisions) {
     const messages = messagesOf(decision, rule, course, at, given);
@@ -138,7 +138,13 @@ function* rehearse(rule: Rule, course: LiveCourse, at: number, given: Given): In
   return { at, matching: given.matching, unheard, from: { name, address }, nudges };
 }
 
-function messagesOf(decision: Decision, rule: Rule, course: LiveCourse, at: number, given: Given): RenderedMessage[] {
+function messagesOf(
+  decision: Decision,
+  rule: Rule,
+  course: LiveCourse,
+  at: number,
+  given: RehearsalInput,
+): RenderedMessage[] {
   const wording = given.wordings(rule.steps[decision.step]!.wording);
   if (!wording.ok) return [];
   const person = course.course.personIndex.get(decision.student)!;

@@ -2,7 +2,7 @@
 import type { SetAnswer, SetCandidate, SetCard, SetKind, SetMember } from '@zest-bell/core/exchange';
 import { isActiveStudent } from '@zest-bell/core/course';
 import { matchesAt } from '@zest-bell/core/rounds';
-import { isOneTerm, partTitle, ruleThere, type Picks } from '@zest-bell/core/sets';
+import { isOneTerm, partTitle, ruleThere, type PartChoices } from '@zest-bell/core/sets';
 import type { Instant } from '@zest-bell/core/time';
 import { mayIn } from '../../access/mine.ts';
 import { AppError } from '../../platform/http/errors.ts';
@@ -11,13 +11,13 @@ import { ruleName, ruleOfRow } from '../../rules/repository.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { SetMemberRow, SetRow } from './entity.ts';
 import { memberOf, type CopyName } from './membership.ts';
-import { leftAloneBecause, proposedOf, type Copy, SetReading } from './reading.ts';
+import { leftAloneBecause, proposedOf, type SetCopy, SetReading } from './reading.ts';
 
 /** The set and one’s own copy of it. Throws `notFound`. */
 export async function ownCopy(
   reading: SetReading,
   name: CopyName,
-): Promise<{ set: SetRow; own: Copy; copies: Copy[]; others: number }> {
+): Promise<{ set: SetRow; own: SetCopy; copies: SetCopy[]; others: number }> {
   const member = await memberOf(reading.em, name);
   const set = member && (await reading.em.findOne(SetRow, { id: member.set }));
   if (!set) throw new AppError('notFound');
@@ -31,7 +31,7 @@ export async function ownCopy(
 export async function setAnswer(
   reading: SetReading,
   name: CopyName,
-  chosen: Readonly<Record<string, Picks>>,
+  chosen: Readonly<Record<string, PartChoices>>,
   now: Instant,
 ): Promise<SetAnswer> {
   const { set, own, copies, others } = await ownCopy(reading, name);
@@ -44,9 +44,9 @@ export async function setAnswer(
 async function memberAnswer(
   reading: SetReading,
   set: SetRow,
-  own: Copy,
-  copy: Copy,
-  { picks, now }: { readonly picks: Picks | undefined; readonly now: Instant },
+  own: SetCopy,
+  copy: SetCopy,
+  { picks, now }: { readonly picks: PartChoices | undefined; readonly now: Instant },
 ): Promise<SetMember> {
   const { member, live, row } = copy;
   const isHere = copy === own;

@@ -9,8 +9,8 @@ import {
   rulePartWords,
   ruleThere,
   wordingThere,
-  type Parts,
-  type Way,
+  type DocumentParts,
+  type CopyMapping,
 } from '@zest-bell/core/sets';
 import type { FileRef, LetterSettings, Variant, Wording } from '@zest-bell/core/wording';
 import { readDocument, RULE_FORMAT } from '../../rules/repository.ts';
@@ -27,13 +27,13 @@ export function storedOf(document: SetDocument, { timeZone }: Course): object {
 export const readStored = (kind: SetKind, stored: object): SetDocument =>
   kind === 'wording' ? { wording: stored as Wording } : { rule: readDocument(stored, RULE_FORMAT, 'paused') };
 
-export const partsOf = (document: SetDocument): Parts =>
+export const partsOf = (document: SetDocument): DocumentParts =>
   'rule' in document ? partsOfRule(document.rule) : partsOfWording(document.wording);
 
 /** The same in the terms of another course. `wording` gives the wording there. */
 export function documentThere(
   document: SetDocument,
-  way: Way,
+  way: CopyMapping,
   wording: (key: string) => string,
 ): { readonly document: SetDocument; readonly problems: readonly CarryProblem[] } {
   if ('wording' in document) return { document: { wording: wordingThere(document.wording, way) }, problems: [] };

@@ -1,7 +1,7 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import type { Told } from '@zest-bell/core/carry';
+import type { ConfirmedMatches } from '@zest-bell/core/carry';
 import { SET_KINDS } from '@zest-bell/core/exchange';
-import type { Picks } from '@zest-bell/core/sets';
+import type { PartChoices } from '@zest-bell/core/sets';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
 import { actorColumn } from '../../access/actorColumn.ts';
 import { account, holds, key, personIds, plain, words } from '../../platform/database/holds.ts';
@@ -39,9 +39,9 @@ export const SetVersionRow = defineEntity({
 export type SetVersionRow = Readonly<InferEntity<typeof SetVersionRow>>;
 
 /** A change that waits for a yes there: what it would become is worked out from the versions each time. */
-export interface Pending {
+export interface PendingSetChange {
   readonly to: number;
-  readonly picks: Picks;
+  readonly picks: PartChoices;
 }
 
 /** One course's copy. */
@@ -57,7 +57,7 @@ export const SetMemberRow = defineEntity({
     key: p.string(),
     /** The version that it came from. */
     from: p.integer().fieldName('from_version'),
-    pending: p.json<Pending | null>().nullable(),
+    pending: p.json<PendingSetChange | null>().nullable(),
   },
   uniques: [{ properties: ['course', 'kind', 'key'] }],
 });
@@ -71,7 +71,7 @@ export const CourseMatchRow = defineEntity({
     id: p.integer().primary(),
     course: p.integer(),
     other: p.integer(),
-    told: p.json<Told>(),
+    told: p.json<ConfirmedMatches>(),
   },
   uniques: [{ properties: ['course', 'other'] }],
 });

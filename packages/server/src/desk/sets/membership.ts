@@ -1,5 +1,5 @@
 /** Who is of which set: put in, found, and out again. */
-import type { Told } from '@zest-bell/core/carry';
+import type { ConfirmedMatches } from '@zest-bell/core/carry';
 import type { SetKind } from '@zest-bell/core/exchange';
 import { toldBack } from '@zest-bell/core/sets';
 import type { Instant } from '@zest-bell/core/time';
@@ -23,7 +23,7 @@ export interface CopyName {
   readonly key: string;
 }
 
-export interface Saying {
+export interface NewSetVersion {
   readonly document: object;
   readonly by: Actor;
   readonly now: Instant;
@@ -36,7 +36,7 @@ export const memberOf = (em: Em, { kind, course, key }: CopyName): Promise<SetMe
 export async function setOf(
   tx: Tx<'course'>,
   copy: CopyName,
-  saying: Saying,
+  saying: NewSetVersion,
 ): Promise<{ set: SetRow; member: SetMemberRow }> {
   const known = await memberOf(tx, copy);
   if (known) return { set: await tx.findOneOrFail(SetRow, { id: known.set }), member: known };
@@ -47,13 +47,18 @@ export async function setOf(
 }
 
 /** What the set says from now on, in the words of one of its courses. */
-export async function nextVersion(tx: Tx<'course'>, set: SetRow, course: number, saying: Saying): Promise<number> {
+export async function nextVersion(
+  tx: Tx<'course'>,
+  set: SetRow,
+  course: number,
+  saying: NewSetVersion,
+): Promise<number> {
   await updateRow(tx, setHolds, set, { version: set.version + 1 });
   await insertRow(tx, setVersionHolds, versionOf(set.id, set.version, course, saying));
   return set.version;
 }
 
-const versionOf = (set: number, version: number, course: number, { document, by, now: at }: Saying) => ({
+const versionOf = (set: number, version: number, course: number, { document, by, now: at }: NewSetVersion) => ({
   ...{ set, version, course, document, by, at },
 });
 
@@ -74,7 +79,7 @@ export async function leaveSet(
 }
 
 /** What somebody said of the items of two courses, from the one to the other. */
-export async function toldOf(em: Em, course: number, other: number): Promise<Told> {
+export async function toldOf(em: Em, course: number, other: number): Promise<ConfirmedMatches> {
   const rows = await em.find(
     CourseMatchRow,
     {
@@ -89,7 +94,7 @@ export async function toldOf(em: Em, course: number, other: number): Promise<Tol
   return { ...toldBack(back), ...rows.find((r) => r.course === course)?.told };
 }
 
-export async function tell(tx: Tx<'course'>, course: number, other: number, told: Told): Promise<void> {
+export async function tell(tx: Tx<'course'>, course: number, other: number, told: ConfirmedMatches): Promise<void> {
   const row = await tx.findOne(CourseMatchRow, { course, other });
   if (row) await updateRow(tx, courseMatchHolds, row, { told: { ...row.told, ...told } });
   else await insertRow(tx, courseMatchHolds, { course, other, told });

@@ -14,13 +14,13 @@ import {
   wayBetween,
   wordingOfParts,
   type PartLine,
-  type Picks,
-  type Way,
+  type PartChoices,
+  type CopyMapping,
 } from '@zest-bell/core/sets';
 import type { CarryProblem } from '@zest-bell/core/carry';
 import { isActiveStudent } from '@zest-bell/core/course';
 import type { Instant } from '@zest-bell/core/time';
-import { partsFor, type Part } from '../../access/mine.ts';
+import { partsFor, type CoursePermissions } from '../../access/mine.ts';
 import type { LiveCourse, LiveCourses } from '../../course/activity/live.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { RuleRow } from '../../rules/entity.ts';
@@ -32,27 +32,27 @@ import { SetMemberRow, SetRow, SetVersionRow } from './entity.ts';
 import { toldOf } from './membership.ts';
 
 /** A copy with its course. */
-export interface Copy {
+export interface SetCopy {
   readonly member: SetMemberRow;
   readonly live: LiveCourse;
-  readonly part: Part;
+  readonly part: CoursePermissions;
   readonly document: SetDocument;
   readonly name: string;
   readonly row: RuleRow | WordingRow;
 }
 
 /** What one copy would do to another. */
-export interface Merge {
+export interface CopyMerge {
   readonly lines: readonly PartLine[];
   /** What would stand there, and the parts that nobody has chosen yet. */
   readonly document: SetDocument;
   readonly open: readonly string[];
   readonly problems: readonly CarryProblem[];
-  readonly way: Way;
+  readonly way: CopyMapping;
 }
 
 /** A document in the terms of the course it is of. */
-interface Said {
+interface CourseDocument {
   readonly document: SetDocument;
   readonly live: LiveCourse;
 }
@@ -65,9 +65,9 @@ export class SetReading {
   private readonly live: LiveCourses;
   private readonly account: number;
   private readonly courses = new Map<number, Promise<LiveCourse>>();
-  private readonly ways = new Map<string, Promise<Way>>();
+  private readonly ways = new Map<string, Promise<CopyMapping>>();
   private links: Promise<WordingLinks> | null = null;
-  private access: Promise<ReadonlyMap<number, Part>> | null = null;
+  private access: Promise<ReadonlyMap<number, CoursePermissions>> | null = null;
 
   constructor(em: Em, live: LiveCourses, account: number) {
     this.em = em;
@@ -82,14 +82,14 @@ export class SetReading {
   }
 
   /** The courses of one’s own, with what one is there. */
-  parts(): Promise<ReadonlyMap<number, Part>> {
+  parts(): Promise<ReadonlyMap<number, CoursePermissions>> {
     this.access ??= partsFor(this.em, this.account).then(
       (parts) => new Map([...parts].filter(([, { may }]) => may.has('course.read'))),
     );
     return this.access;
   }
 
-  async way(from: number, to: number): Promise<Way> {
+  async way(from: number, to: number): Promise<CopyMapping> {
     const key = `${from} ${to}`;
     let known = this.ways.get(key);
     if (!known) {
@@ -113,10 +113,10 @@ export class SetReading {
   }
 
   /** The copies of a set in courses of one's own, and how many more there are. */
-  async copies(set: SetRow): Promise<{ copies: Copy[]; others: number }> {
+  async copies(set: SetRow): Promise<{ copies: SetCopy[]; others: number }> {
     const members = await this.em.find(SetMemberRow, { set: set.id }, { orderBy: { course: 'asc' } });
     const parts = await this.parts();
-    const copies: Copy[] = [];
+    const copies: SetCopy[] = [];
     let others = 0;
     for (const member of members) {
       const part = parts.get(member.course);
@@ -127,7 +127,7 @@ export class SetReading {
   }
 
   /** Nothing where it is gone or cannot be read. */
-  private async copy(member: SetMemberRow, part: Part): Promise<Copy[]> {
+  private async copy(member: SetMemberRow, part: CoursePermissions): Promise<SetCopy[]> {
     const { course, key } = member;
     const live = await this.course(course);
     if (member.kind === 'rule') {
@@ -139,26 +139,26 @@ export class SetReading {
     return row ? [{ member, live, part, row, document: { wording: wordingOfRow(row) }, name: row.name }] : [];
   }
 
-  async version(set: SetRow, version: number): Promise<Said> {
+  async version(set: SetRow, version: number): Promise<CourseDocument> {
     const row = await this.em.findOneOrFail(SetVersionRow, { set: set.id, version }, { disableIdentityMap: true });
     return { document: readStored(set.kind, row.document), live: await this.course(row.course) };
   }
 
   /** In the terms of a course. */
-  async inTerms({ document, live }: Said, target: LiveCourse) {
+  async inTerms({ document, live }: CourseDocument, target: LiveCourse) {
     const way = await this.way(live.id, target.id);
     return { way, ...documentThere(document, way, await this.wordingTo(live.id, target.id)) };
   }
 
   /** The parts in which a copy is not as the set says at its latest. */
-  async differs(set: SetRow, copy: Copy): Promise<string[]> {
+  async differs(set: SetRow, copy: SetCopy): Promise<string[]> {
     const latest = await this.inTerms(await this.version(set, set.version), copy.live);
     const [said, stands] = [partsOf(latest.document), partsOf(copy.document)];
     return compareParts(said, said, stands).map((l) => l.part);
   }
 
   /** What would come of a copy if it took what `said` says. */
-  async merge(set: SetRow, copy: Copy, said: Said, picks: Picks): Promise<Merge> {
+  async merge(set: SetRow, copy: SetCopy, said: CourseDocument, picks: PartChoices): Promise<CopyMerge> {
     const { way, document, problems } = await this.inTerms(said, copy.live);
     const origin = await this.inTerms(await this.version(set, copy.member.from), copy.live);
     const there = partsOf(copy.document);
@@ -174,7 +174,13 @@ export class SetReading {
   }
 
   /** The same for the screen. */
-  async change(set: SetRow, copy: Copy, said: Said, picks: Picks, now: Instant): Promise<SetChange | null> {
+  async change(
+    set: SetRow,
+    copy: SetCopy,
+    said: CourseDocument,
+    picks: PartChoices,
+    now: Instant,
+  ): Promise<SetChange | null> {
     const merge = await this.merge(set, copy, said, picks);
     if (merge.lines.every((l) => l.state === 'kept')) return null;
     const names = await this.wordingNames(said.live.id, copy.live.id);
@@ -230,18 +236,18 @@ class WordingLinks {
 }
 
 /** Why a copy is left alone. */
-export function leftAloneBecause({ live, part, row }: Copy): SetMember['leftAlone'] {
+export function leftAloneBecause({ live, part, row }: SetCopy): SetMember['leftAlone'] {
   if (live.row.archivedAt != null) return 'archivedCourse';
   if (!part.may.has('drafts.write')) return 'notAllowed';
   return 'archivedAt' in row && row.archivedAt != null ? 'putAway' : null;
 }
 
 /** Problems name items as people know them. */
-const named = (problems: readonly CarryProblem[], way: Way): CarryProblem[] =>
+const named = (problems: readonly CarryProblem[], way: CopyMapping): CarryProblem[] =>
   problems.map((p) => (p.code === 'item' ? { ...p, name: unmatchedItem(way, p.name) } : p));
 
 /** The target with the source’s unmatched items, so that a sentence can say their titles. */
-function withUnmatched({ source, target, items }: Way): Course {
+function withUnmatched({ source, target, items }: CopyMapping): Course {
   const missing = source.items.filter((i) => items.get(i.id) == null && !target.itemIndex.has(i.id));
   if (missing.length === 0 || source === target) return target;
   const all = [...target.items, ...missing];
@@ -249,7 +255,7 @@ function withUnmatched({ source, target, items }: Way): Course {
 }
 
 /** For similar items, those that the rule names; all of them for a wording, as its chips may name any. */
-export function proposedOf({ source, target, proposed }: Way, rule: Rule | null): SetChange['proposed'] {
+export function proposedOf({ source, target, proposed }: CopyMapping, rule: Rule | null): SetChange['proposed'] {
   const title = (course: Course, id: string | null) => course.items.find((i) => i.id === id)?.title ?? '';
   const text = rule === null ? null : JSON.stringify(rule.when);
   return proposed

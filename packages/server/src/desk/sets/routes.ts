@@ -4,18 +4,18 @@ import type { SetOutcome } from '@zest-bell/core/exchange';
 import { compareParts } from '@zest-bell/core/sets';
 import type { Door } from '../../access/door.ts';
 import { inCourse, inCourses } from '../../course/lock.ts';
-import type { Services } from '../../intake/services.ts';
+import type { IntakeServices } from '../../intake/services.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { candidatesFor, isKind, ownCopy, setAnswer, setCards, worksIn } from './answers.ts';
 import { partsOf, storedOf } from './document.ts';
 import { leaveSet, nextVersion, tell, type CopyName } from './membership.ts';
 import { SetReading } from './reading.ts';
-import { takeIn, type Taking } from './taking.ts';
+import { takeIn, type SetChangeToTake } from './taking.ts';
 import { useThere } from './using.ts';
 import { updateRow } from '../../platform/database/writing.ts';
 import { setMemberHolds } from './entity.ts';
 
-export function setRoutes(door: Door, { orm, reading: readOnly, live, clock, logger }: Services): void {
+export function setRoutes(door: Door, { orm, reading: readOnly, live, clock, logger }: IntakeServices): void {
   const reader = (account: number) => new SetReading(readOnly.em.fork(), live, account);
 
   door.on(contract.sets.all, ({ course, account }) => setCards(reader(account), course));
@@ -89,7 +89,7 @@ export function setRoutes(door: Door, { orm, reading: readOnly, live, clock, log
   const coursesOf = async (account: number, name: CopyName): Promise<number[]> =>
     (await ownCopy(reader(account), name)).copies.map((copy) => copy.live.id);
 
-  const takeAt = async (account: number, name: CopyName, other: number, how: Taking) =>
+  const takeAt = async (account: number, name: CopyName, other: number, how: SetChangeToTake) =>
     inCourses(orm, [...(await coursesOf(account, name)), other], async (tx) => {
       const reading = new SetReading(tx, live, account);
       const { set, copies } = await ownCopy(reading, name);

@@ -2,7 +2,7 @@
 import type { Capability } from '@zest-bell/core/access';
 import { lackingNames, parseRule, problemsOfNames, type Rule } from '@zest-bell/core/rules';
 import { carryWordings, withChips } from '@zest-bell/core/carry';
-import { pickOf, type Picks } from '@zest-bell/core/sets';
+import { pickOf, type PartChoices } from '@zest-bell/core/sets';
 import type { Instant } from '@zest-bell/core/time';
 import type { LiveCourses } from '../../course/activity/live.ts';
 import type { Tx } from '../../platform/database/orm.ts';
@@ -18,16 +18,16 @@ import { mustBeReadable, storeWording } from '../wordings/changing.ts';
 import { storedOf } from './document.ts';
 import { type SetRow, setMemberHolds } from './entity.ts';
 import { joinSet, setOf } from './membership.ts';
-import { leftAloneBecause, SetReading, type Copy } from './reading.ts';
+import { leftAloneBecause, SetReading, type SetCopy } from './reading.ts';
 import type { Actor } from '@zest-bell/core/access';
 import { updateRow } from '../../platform/database/writing.ts';
 
-export interface Taking {
+export interface SetChangeToTake {
   /** The set's version that the copy comes to. */
   readonly to: number;
   /** The version there that was looked at. */
   readonly version: number;
-  readonly picks: Picks;
+  readonly picks: PartChoices;
   /** Otherwise it waits there as a draft, and what is there goes on. */
   readonly confirm: boolean;
   readonly confirmed: boolean;
@@ -43,8 +43,8 @@ export async function takeIn(
   live: LiveCourses,
   reading: SetReading,
   set: SetRow,
-  copy: Copy,
-  how: Taking,
+  copy: SetCopy,
+  how: SetChangeToTake,
 ) {
   if (leftAloneBecause(copy) !== null) throw new AppError('notAllowed');
   if (copy.row.version !== how.version) throw new AppError('changedMeanwhile');
@@ -86,9 +86,9 @@ export async function takeIn(
 async function confirmRule(
   tx: Tx<'course'>,
   live: LiveCourses,
-  copy: Copy,
+  copy: SetCopy,
   merged: Rule,
-  how: Taking,
+  how: SetChangeToTake,
   mustBeAllowed: (capability: Capability) => void,
 ): Promise<void> {
   const row = copy.row as RuleRow;
@@ -110,9 +110,9 @@ async function withWordings(
   tx: Tx<'course'>,
   reading: SetReading,
   from: number,
-  { live }: Copy,
+  { live }: SetCopy,
   rule: Rule,
-  { by, now }: Taking,
+  { by, now }: SetChangeToTake,
 ): Promise<Rule> {
   if (from === live.id) return rule;
   const to = live.id;

@@ -19,7 +19,7 @@ import { joinSet, memberOf, setOf, toldOf, type CopyName } from './membership.ts
 import { SetReading } from './reading.ts';
 import type { Actor } from '@zest-bell/core/access';
 
-export interface Using {
+export interface CopyToUse {
   readonly from: CopyName;
   /** The key of the one there that is joined; null makes a copy. */
   readonly join: string | null;
@@ -28,7 +28,7 @@ export interface Using {
 }
 
 /** In a course that the transaction has to itself. */
-export async function useThere(tx: Tx<'course'>, live: LiveCourses, row: CourseRow, using: Using): Promise<void> {
+export async function useThere(tx: Tx<'course'>, live: LiveCourses, row: CourseRow, using: CopyToUse): Promise<void> {
   const { from, join, by, now } = using;
   const { source, target } = await bothSides(tx, live, { account: by.account, course: row.id, from: from.course });
   if (!isOneTerm(source.decided.course, target.decided.course))
@@ -70,10 +70,10 @@ export async function useThere(tx: Tx<'course'>, live: LiveCourses, row: CourseR
   await linkCarried(tx, source, target, over, order);
 }
 
-type Sides = Awaited<ReturnType<typeof bothSides>>;
+type BothSides = Awaited<ReturnType<typeof bothSides>>;
 
 /** Limits do not come along with one rule; a named score does if the target has no score of that name. */
-function onlyMarksOf(named: readonly string[], source: Sides['source'], target: Sides['target']) {
+function onlyMarksOf(named: readonly string[], source: BothSides['source'], target: BothSides['target']) {
   const own = target.decided.course.marks;
   const marks = Object.keys(source.decided.course.marks).map(
     (mark) => [`marks.${mark}`, named.includes(mark) && !Object.hasOwn(own, mark)] as const,
@@ -85,7 +85,7 @@ function onlyMarksOf(named: readonly string[], source: Sides['source'], target: 
 async function joinThere(
   tx: Tx<'course'>,
   live: LiveCourses,
-  using: Using,
+  using: CopyToUse,
   course: number,
   key: string,
 ): Promise<void> {

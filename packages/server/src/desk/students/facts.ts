@@ -10,12 +10,12 @@ import { RetractedRow } from '../../course/activity/entity.ts';
 import { factWordsOf } from '../../course/activity/factWords.ts';
 import { applyChange, NO_FACT_CHANGES } from '../../intake/changes/apply.ts';
 import { AppError } from '../../platform/http/errors.ts';
-import type { Services } from '../../intake/services.ts';
+import type { IntakeServices } from '../../intake/services.ts';
 import { actorNames } from '../../access/actors.ts';
 
 const PAGE = 60;
 
-export function factRoutes(door: Door, { orm, reading, live, clock }: Services): void {
+export function factRoutes(door: Door, { orm, reading, live, clock }: IntakeServices): void {
   door.on(contract.intake.facts, async ({ course: id, path, req }) => {
     const { student } = path;
     const before = Number(req.query['before'] ?? Infinity);

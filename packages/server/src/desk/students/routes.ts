@@ -13,7 +13,7 @@ import type { LiveCourse } from '../../course/activity/live.ts';
 import { NudgeRow } from '../../mail/nudges/entity.ts';
 import { sentNudges } from '../../mail/nudges/returns.ts';
 import type { Em } from '../../platform/database/orm.ts';
-import type { Services } from '../../intake/services.ts';
+import type { IntakeServices } from '../../intake/services.ts';
 import { PlainMailRow } from '../../mail/plainMail/entity.ts';
 import { ReplyRow } from '../../mail/replies/entity.ts';
 import { sentText } from '../../mail/replies/sentTexts.ts';
@@ -38,7 +38,7 @@ const FACTS: readonly MeasureCall[] = [
   { measure: 'absences' },
 ];
 
-export function studentRoutes(door: Door, { orm, reading, live, clock }: Services): void {
+export function studentRoutes(door: Door, { orm, reading, live, clock }: IntakeServices): void {
   door.on(contract.desk.student, async ({ course: id, path }) => {
     const em = reading.em.fork();
     const course = await live.get(em, id);

@@ -60,15 +60,15 @@ export async function termLog(em: Em, live: LiveCourse, now: Instant): Promise<T
   };
 }
 
-interface Held {
+interface HeldBackCount {
   readonly rule: string;
   readonly student: string;
   readonly reason: WithheldReason;
   readonly rounds: number;
 }
 
-const heldStudents = (em: Em, course: number): Promise<Held[]> =>
-  rowsOf<Held>(
+const heldStudents = (em: Em, course: number): Promise<HeldBackCount[]> =>
+  rowsOf<HeldBackCount>(
     em,
     em
       .getKnex()('refusal')
@@ -78,7 +78,7 @@ const heldStudents = (em: Em, course: number): Promise<Held[]> =>
       .sum({ rounds: 'rounds' }),
   );
 
-function heldBackOf(held: readonly Held[], nudged: ReadonlySet<string>): HeldBack[] {
+function heldBackOf(held: readonly HeldBackCount[], nudged: ReadonlySet<string>): HeldBack[] {
   return [...grouped(held, (h) => h.reason)]
     .map(([reason, of]) => ({
       reason: reason as WithheldReason,

@@ -5,12 +5,12 @@ import { problemsOfNames } from '@zest-bell/core/rules';
 import { fileNameOf } from '@zest-bell/core/exports';
 import type { TermReport } from '@zest-bell/core/term';
 import type { Door } from '../../access/door.ts';
-import type { Services } from '../../intake/services.ts';
+import type { IntakeServices } from '../../intake/services.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { termLog } from './log.ts';
 import { termPdf } from './pdf.ts';
 
-export function termRoutes(door: Door, { reading, live, clock, replays }: Services): void {
+export function termRoutes(door: Door, { reading, live, clock, replays }: IntakeServices): void {
   async function orderOf(id: number, draft: unknown) {
     const em = reading.em.fork();
     const known = await live.get(em, id);

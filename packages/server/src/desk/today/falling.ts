@@ -7,7 +7,7 @@ import type { Door } from '../../access/door.ts';
 import { asideIn, takeBack } from '../../course/aside.ts';
 import { setAddress, studentRow } from '../../course/roster.ts';
 import { standsOnStale } from '../../rules/sources.ts';
-import type { HandsOver } from '../../mail/outbox/handsOver.ts';
+import type { MailHandOver } from '../../mail/outbox/handsOver.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { sendPastLimits } from '../../rounds/letThrough.ts';
 import { fallingCaseOf } from '../../rounds/fallingCase.ts';
@@ -15,10 +15,10 @@ import { RuleRow } from '../../rules/entity.ts';
 import { readableRule, ruleName } from '../../rules/repository.ts';
 import { studentName } from '../../mail/log/query.ts';
 import { beginSending, holdMessages, leave, sendingAnswer } from '../../mail/sendings/sendings.ts';
-import type { Services } from '../../intake/services.ts';
+import type { IntakeServices } from '../../intake/services.ts';
 import { actorNames } from '../../access/actors.ts';
 
-export function fallingRoutes(door: Door, services: Services, dispatcher: HandsOver): void {
+export function fallingRoutes(door: Door, services: IntakeServices, dispatcher: MailHandOver): void {
   const { orm, reading, live, clock, longWork } = services;
 
   door.on(contract.desk.falling, async ({ course: id, account, res }) => {

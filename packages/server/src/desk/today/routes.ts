@@ -8,7 +8,7 @@ import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { NudgeRow } from '../../mail/nudges/entity.ts';
 import { sentNudges } from '../../mail/nudges/returns.ts';
-import type { Services } from '../../intake/services.ts';
+import type { IntakeServices } from '../../intake/services.ts';
 import { RoundRow } from '../../rounds/entity.ts';
 import { studentName } from '../../mail/log/query.ts';
 import { summaryOf } from '../rules/cards.ts';
@@ -56,7 +56,7 @@ async function refusedFiles(em: Em, course: number, since: number): Promise<Toda
     .filter((f) => f.refused > 0 || f.trouble !== null);
 }
 
-export function todayRoutes(door: Door, { reading, live, clock, longWork }: Services): void {
+export function todayRoutes(door: Door, { reading, live, clock, longWork }: IntakeServices): void {
   door.on(contract.desk.today, async ({ course: id }) => {
     const em = reading.em.fork();
     const known = await live.get(em, id);

@@ -17,7 +17,7 @@ import { CourseRow, PersonRow } from '../../course/entity.ts';
 import { FileRow } from '../../wording/files/entity.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
-import { at, COURSE, openStage, ruleOf, type Agent, type Setting, type TestStage } from '../../testing/stage.ts';
+import { at, COURSE, openStage, ruleOf, type Agent, type StageSetting, type TestStage } from '../../testing/stage.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { unguarded } from '../../testing/unguarded.ts';
 
@@ -45,7 +45,7 @@ const contacts = [
 const people = [{ ...COURSE.people[0]!, firstName: 'Zoë', contacts }, COURSE.people[3]!];
 const items = [{ ...COURSE.items[0]!, url: 'https://learn.saltmarsh.example/q1' }];
 
-async function open(setting: Partial<Setting> = {}): Promise<void> {
+async function open(setting: Partial<StageSetting> = {}): Promise<void> {
   stage = await openStage({ now: '2026-09-04T12:00', smtp: smtp.url, course: { people, items }, ...setting });
   ada = await stage.signIn();
 }

@@ -11,7 +11,7 @@ import {
   htmlOf,
   textsOf,
   wordingSchema,
-  type About,
+  type FieldSubject,
   type CompiledWording,
   type FieldContext,
 } from '@zest-bell/core/wording';
@@ -33,7 +33,7 @@ import { AppError } from '../../platform/http/errors.ts';
 import { parseInput } from '../../platform/http/http.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { rowsOf } from '../../platform/database/query.ts';
-import type { Services } from '../../intake/services.ts';
+import type { IntakeServices } from '../../intake/services.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { ruleOfRow } from '../../rules/repository.ts';
 import { WordingRow, wordingHolds } from '../../wording/entity.ts';
@@ -54,7 +54,7 @@ import { leaveSet } from '../sets/membership.ts';
 import { filesOf, letterOf, packed, type Parcel } from '../../wording/sending.ts';
 import { updateRow, removeRows } from '../../platform/database/writing.ts';
 
-export function wordingRoutes(door: Door, services: Services): void {
+export function wordingRoutes(door: Door, services: IntakeServices): void {
   const { orm, reading, live, clock, mail, longWork } = services;
   door.on(contract.wording.all, async ({ course: id }) => {
     const em = reading.em.fork();
@@ -260,7 +260,7 @@ export function wordingRoutes(door: Door, services: Services): void {
 }
 
 /** A condition being drafted may not fit yet: then the text is about nothing. */
-function aboutOfDraft(when: unknown): About {
+function aboutOfDraft(when: unknown): FieldSubject {
   const parsed = parseCondition(when);
   return parsed.ok ? aboutOf(parsed.value) : ABOUT_NOTHING;
 }
@@ -300,13 +300,13 @@ async function answerIn(em: Em, row: WordingRow): Promise<WordingAnswer> {
   return answerOf(row, { rules, onTrial, name: await actorNames(em, [row.drafted?.by]) });
 }
 
-interface Beside {
+interface WordingContext {
   readonly rules: readonly Rule[];
   readonly onTrial: boolean;
   readonly name?: ActorName;
 }
 
-const answerOf = (row: WordingRow, { rules, onTrial, name }: Beside): WordingAnswer => ({
+const answerOf = (row: WordingRow, { rules, onTrial, name }: WordingContext): WordingAnswer => ({
   ...wordingOfRow(row),
   variants: row.variants,
   copies: row.copies,

@@ -1,7 +1,7 @@
 /** Direct messages: to students, or from a sheet with columns that are fields in the text. Previewed for each recipient, then sent. */
 
 import { inCourse } from '../../course/lock.ts';
-import { plural, type InParts } from '@zest-bell/core/time';
+import { plural, type WorkInParts } from '@zest-bell/core/time';
 import { nameIn } from '@zest-bell/core/course';
 import type { RecipientSpec } from '@zest-bell/core/rules';
 import {
@@ -20,13 +20,13 @@ import { inVoiceOf, type LiveCourse } from '../../course/activity/live.ts';
 import { factsOfMailing } from '../../mail/byHand/open.ts';
 import { asks, write } from '../../mail/byHand/send.ts';
 import { loggedNudges } from '../../mail/nudges/log.ts';
-import type { HandsOver } from '../../mail/outbox/handsOver.ts';
+import type { MailHandOver } from '../../mail/outbox/handsOver.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { beginSending, holdMessages, leave, sendingAnswer } from '../../mail/sendings/sendings.ts';
 import type { SendingRow } from '../../mail/sendings/entity.ts';
 import { filesOf } from '../../wording/sending.ts';
-import type { Services } from '../../intake/services.ts';
+import type { IntakeServices } from '../../intake/services.ts';
 import { compiledOf, missingNames } from '../../wording/repository.ts';
 import { sheetOf, sheetRoutes } from './sheets.ts';
 import { updateRow } from '../../platform/database/writing.ts';
@@ -35,10 +35,10 @@ import { sheetHolds } from '../../mail/byHand/entity.ts';
 /** Readers with an outcome that a screen shows. */
 const MOST_LINES = 500;
 
-type Written = BodyRead<typeof contract.mail.write>;
-type Previewed = BodyRead<typeof contract.mail.previewWriting>;
+type WriteRequest = BodyRead<typeof contract.mail.write>;
+type WritePreviewRequest = BodyRead<typeof contract.mail.previewWriting>;
 
-export function mailingRoutes(door: Door, services: Services, dispatcher: HandsOver): void {
+export function mailingRoutes(door: Door, services: IntakeServices, dispatcher: MailHandOver): void {
   const { orm, reading, live, clock, longWork } = services;
   sheetRoutes(door, services);
 
@@ -104,7 +104,12 @@ const NOTHING_WRITTEN = {
 };
 
 /** A message by hand as a wording of its own. */
-const textOf = ({ subject, text, files, letter }: Pick<Written, 'subject' | 'text' | 'files' | 'letter'>): Wording =>
+const textOf = ({
+  subject,
+  text,
+  files,
+  letter,
+}: Pick<WriteRequest, 'subject' | 'text' | 'files' | 'letter'>): Wording =>
   wordingSchema.parse({
     id: 'by-hand',
     name: subject.slice(0, 80) || 'By hand',
@@ -186,8 +191,8 @@ function readable(
   );
 }
 
-interface Looking {
-  readonly order: Previewed;
+interface PreviewContext {
+  readonly order: WritePreviewRequest;
   readonly log: NudgeLog;
   readonly text: CompiledWording | null;
   readonly problems: WritePreview['problems'];
@@ -198,8 +203,8 @@ interface Looking {
 function* looked(
   live: LiveCourse,
   found: Readers,
-  { order, log, text, problems, now }: Looking,
-): InParts<WritePreview> {
+  { order, log, text, problems, now }: PreviewContext,
+): WorkInParts<WritePreview> {
   const facts = factsOfMailing(live, found.rows);
   const { sender } = live;
   const to = recipientsIn(order.to);

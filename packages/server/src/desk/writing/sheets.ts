@@ -11,7 +11,7 @@ import { NudgeRow } from '../../mail/nudges/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf } from '../../platform/database/query.ts';
-import type { Services } from '../../intake/services.ts';
+import type { IntakeServices } from '../../intake/services.ts';
 import { actorNames } from '../../access/actors.ts';
 import type { Actor } from '@zest-bell/core/access';
 import { sheetBack } from './sheetBack.ts';
@@ -28,7 +28,7 @@ const TOO_MANY = {
   message: `A course keeps ${MOST_SHEETS} sheets. Remove one, then bring this one in`,
 };
 
-export function sheetRoutes(door: Door, services: Services): void {
+export function sheetRoutes(door: Door, services: IntakeServices): void {
   const { orm, reading, live, clock } = services;
 
   door.on(
@@ -102,7 +102,7 @@ export function sheetRoutes(door: Door, services: Services): void {
   });
 }
 
-async function tableIn({ files }: Services, name: string, bytes: Buffer) {
+async function tableIn({ files }: IntakeServices, name: string, bytes: Buffer) {
   try {
     const { headers, rows } = await files.table({ name, bytes }, MOST_SHEET_ROWS);
     if (headers.length > MOST_COLUMNS)

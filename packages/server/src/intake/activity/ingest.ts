@@ -8,20 +8,20 @@ import { toldEventSchema, toldGradeSchema } from '@zest-bell/core/activity';
 import type { IngestAnswer } from '@zest-bell/core/exchange';
 import { type BodyRead, contract } from '@zest-bell/core/contract';
 import type { Tx } from '../../platform/database/orm.ts';
-import { appendBatch, type NewEvent, type NewGrade } from '../../course/activity/store.ts';
+import { appendBatch, type EventToStore, type GradeToStore } from '../../course/activity/store.ts';
 
 type Input = BodyRead<typeof contract.intake.activity>;
 
 /** A clock may run a little ahead of ours; an act of tomorrow would hide an absence. */
 const AHEAD = 5 * MINUTE;
 
-type Row = { id: string; person: string; item?: string | null | undefined; at: Instant };
+type IngestRow = { id: string; person: string; item?: string | null | undefined; at: Instant };
 
 /** Rows that are read before other requests get their turn. */
 const SLICE = 250;
 
 /** What fits of `rows`; the rest goes to `refused`, each field at its path. */
-async function readRows<T extends Row>(
+async function readRows<T extends IngestRow>(
   name: 'events' | 'grades',
   rows: readonly unknown[],
   schema: ZodType<T>,
@@ -45,7 +45,7 @@ async function readRows<T extends Row>(
   return taken;
 }
 
-function problemOf(row: Row, course: Course, now: Instant): Problem | null {
+function problemOf(row: IngestRow, course: Course, now: Instant): Problem | null {
   if (!course.personIndex.has(row.person)) {
     return { path: 'person', code: 'notInCourse', message: `There is no person “${row.person}” in this course` };
   }
@@ -56,8 +56,8 @@ function problemOf(row: Row, course: Course, now: Instant): Problem | null {
 }
 
 export interface ReadInput {
-  readonly events: readonly NewEvent[];
-  readonly grades: readonly NewGrade[];
+  readonly events: readonly EventToStore[];
+  readonly grades: readonly GradeToStore[];
   readonly refused: readonly Problem[];
 }
 

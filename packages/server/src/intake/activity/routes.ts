@@ -4,11 +4,11 @@ import { json } from 'express';
 import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { courseHolds } from '../../course/entity.ts';
-import type { Services } from '../services.ts';
+import type { IntakeServices } from '../services.ts';
 import { ingest, readInput } from './ingest.ts';
 import { updateRows } from '../../platform/database/writing.ts';
 
-export function activityRoutes(door: Door, { orm, reading, live, clock }: Services): void {
+export function activityRoutes(door: Door, { orm, reading, live, clock }: IntakeServices): void {
   door.on(
     contract.intake.activity,
     async ({ course: id, body }) => {

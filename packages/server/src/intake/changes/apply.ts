@@ -17,7 +17,7 @@ import {
 } from '@zest-bell/core/course';
 import type { ActivityEvent, Grade } from '@zest-bell/core/activity';
 import { cannotRunWords, touchedBy } from '@zest-bell/core/rules';
-import { eventKey, gradeKey, type NewEvent, type NewGrade } from '@zest-bell/core/imports';
+import { eventKey, gradeKey, type EventFromFile, type GradeFromFile } from '@zest-bell/core/imports';
 import { createHash } from 'node:crypto';
 import { retractedHolds, gradeHolds, eventHolds } from '../../course/activity/entity.ts';
 import { appendBatch } from '../../course/activity/store.ts';
@@ -46,8 +46,8 @@ export interface ChangeToApply {
 
 export interface FactChanges {
   /** Millions at most: they are written as they are walked through. */
-  readonly events: Iterable<NewEvent> & { readonly length: number };
-  readonly grades: readonly NewGrade[];
+  readonly events: Iterable<EventFromFile> & { readonly length: number };
+  readonly grades: readonly GradeFromFile[];
   readonly retractedEvents: readonly ActivityEvent[];
   readonly retractedGrades: readonly Grade[];
 }
@@ -188,8 +188,8 @@ const LONGEST_ID = 180;
 /** A fact without an id gets one from its content. As it is: facts of one person that follow each other lie together in the index. */
 const contentId = (key: string): string =>
   key.length <= LONGEST_ID ? `c:${key}` : `c:${createHash('sha256').update(key).digest('base64url')}`;
-const eventIdOf = (e: NewEvent): string => e.id ?? contentId(eventKey(e));
-const gradeIdOf = (g: NewGrade): string => g.id ?? contentId(gradeKey(g));
+const eventIdOf = (e: EventFromFile): string => e.id ?? contentId(eventKey(e));
+const gradeIdOf = (g: GradeFromFile): string => g.id ?? contentId(gradeKey(g));
 
 /** Stores facts that are new, each by its id or by what it says, and counts them. */
 export function appendFacts(
@@ -278,7 +278,7 @@ async function retract(
       );
       await run(
         em,
-        table === 'grade' ? (gradeHolds as OfFacts) : (eventHolds as OfFacts),
+        table === 'grade' ? (gradeHolds as FactTable) : (eventHolds as FactTable),
         em
           .getKnex()(table)
           .whereIn(
@@ -302,7 +302,7 @@ const factKey = ({ person, kind, item, criterion, points, at }: FactPart): strin
     : gradeKey({ person, item: item ?? '', criterion: criterion ?? null, points: Number(points), at });
 
 /** Either table of facts. */
-export type OfFacts = Holds<EntitySchema, 'course'>;
+export type FactTable = Holds<EntitySchema, 'course'>;
 
 /** What is in memory of the course's history has facts that are gone. */
 export async function forgetHistory(em: Tx<'course'>, course: number): Promise<void> {

@@ -16,7 +16,7 @@ import { lowered } from '../imports/read.ts';
 import { parseInput } from '../../platform/http/http.ts';
 import { rowsOf } from '../../platform/database/query.ts';
 import { rulesBySource } from '../../rules/sources.ts';
-import type { Services } from '../services.ts';
+import type { IntakeServices } from '../services.ts';
 import { StatementRow } from '../statements/entity.ts';
 import { tryWaiting } from '../statements/store.ts';
 import { actorNames, type ActorName } from '../../access/actors.ts';
@@ -27,7 +27,7 @@ const PAGE = 30;
 /** Groups of waiting statements on the page. */
 const MOST_GROUPS = 200;
 
-export function dataRoutes(door: Door, services: Services): void {
+export function dataRoutes(door: Door, services: IntakeServices): void {
   const { orm, reading, live, clock } = services;
 
   door.on(contract.intake.data, async ({ course: id }) => {

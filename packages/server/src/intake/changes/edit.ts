@@ -34,7 +34,7 @@ import { takeWaiting } from '../statements/store.ts';
 import type { Problem } from '@zest-bell/core/problem';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { AppError } from '../../platform/http/errors.ts';
-import type { Services } from '../services.ts';
+import type { IntakeServices } from '../services.ts';
 import { actorNames } from '../../access/actors.ts';
 import { withoutErased } from '../../course/erased.ts';
 import { updateRows } from '../../platform/database/writing.ts';
@@ -49,7 +49,7 @@ const ERASED = {
   message: 'This student was erased on request. An owner can allow importing them again, under Access',
 };
 
-export function editRoutes(door: Door, { orm, reading, live, clock, seal }: Services): void {
+export function editRoutes(door: Door, { orm, reading, live, clock, seal }: IntakeServices): void {
   door.on(contract.intake.edit, async ({ course: id, body: edit, actor: by }) => {
     let isMore = false;
     const answer = await inCourse(orm, id, async (em): Promise<ChangedAnswer> => {

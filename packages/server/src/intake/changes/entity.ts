@@ -2,7 +2,16 @@ import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import type { CourseChanges } from '@zest-bell/core/course';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
 import { actorColumn } from '../../access/actorColumn.ts';
-import { account, facts, type Gone, holds, key, plain, redactedIn, text } from '../../platform/database/holds.ts';
+import {
+  account,
+  facts,
+  type ErasedStudent,
+  holds,
+  key,
+  plain,
+  redactedIn,
+  text,
+} from '../../platform/database/holds.ts';
 import { withoutThem } from '../../course/entity.ts';
 
 export const CHANGE_KINDS = ['edit', 'import', 'correction', 'undo'] as const;
@@ -37,7 +46,7 @@ export const ChangeRow = defineEntity({
 export type ChangeRow = Readonly<InferEntity<typeof ChangeRow>>;
 
 /** Changes of others stay, so that they can be undone, and say nothing of them. */
-function changesWithout(changes: CourseChanges, gone: Gone): CourseChanges {
+function changesWithout(changes: CourseChanges, gone: ErasedStudent): CourseChanges {
   const items = changes.items.map((c) => ({
     ...c,
     before: c.before && redactedIn(withoutThem(c.before, gone.id), gone),

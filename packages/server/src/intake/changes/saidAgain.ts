@@ -2,9 +2,9 @@
  * A file that repeats a value makes no change. The value remembers that import, so that undoing the change that first set the value keeps
  * it as long as that file remains.
  */
-import { gradeKey, type EntryAgain, type SaidAgain } from '@zest-bell/core/imports';
-import { changedFields, type EntryChange, type SaidLater } from '@zest-bell/core/course';
-import { ItemRow, PersonRow, type SaidAgainBy, personHolds, itemHolds } from '../../course/entity.ts';
+import { gradeKey, type EntryAgain, type RepeatedFacts } from '@zest-bell/core/imports';
+import { changedFields, type EntryChange, type FieldsRepeatedLater } from '@zest-bell/core/course';
+import { ItemRow, PersonRow, type FieldImports, personHolds, itemHolds } from '../../course/entity.ts';
 import { ImportRow } from '../imports/entity.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf, run, select } from '../../platform/database/query.ts';
@@ -26,7 +26,7 @@ async function memoryOf(
   of: Entries,
   course: number,
   keys: readonly string[],
-): Promise<Map<string, SaidAgainBy>> {
+): Promise<Map<string, FieldImports>> {
   const where = { course, key: { $in: [...keys] } };
   const options = { fields: ['key', 'saidAgain'], disableIdentityMap: true } as const;
   const rows = of === 'people' ? await em.find(PersonRow, where, options) : await em.find(ItemRow, where, options);
@@ -38,7 +38,7 @@ async function remember(
   of: Entries,
   course: number,
   keys: readonly string[],
-  saidAgain: SaidAgainBy,
+  saidAgain: FieldImports,
 ) {
   const where = { course, key: { $in: [...keys] } };
   if (of === 'people') await updateRows(em, personHolds, where, { saidAgain });
@@ -50,7 +50,7 @@ export async function rememberSaidAgain(
   em: Tx<'course'>,
   course: number,
   by: number,
-  again: SaidAgain,
+  again: RepeatedFacts,
 ): Promise<number> {
   await rememberEntries(em, 'people', course, by, again.people);
   await rememberEntries(em, 'items', course, by, again.items);
@@ -75,7 +75,7 @@ async function rememberEntries(em: Tx<'course'>, of: Entries, course: number, by
         const memory = JSON.stringify({ ...known.get(id), ...next });
         alike.set(memory, [...(alike.get(memory) ?? []), id]);
       }
-      for (const [memory, keys] of alike) await remember(em, of, course, keys, JSON.parse(memory) as SaidAgainBy);
+      for (const [memory, keys] of alike) await remember(em, of, course, keys, JSON.parse(memory) as FieldImports);
     });
   }
 }
@@ -84,7 +84,7 @@ async function rememberGrades(
   em: Tx<'course'>,
   course: number,
   by: number,
-  grades: SaidAgain['grades'],
+  grades: RepeatedFacts['grades'],
 ): Promise<void> {
   const keys = new Set(grades.map(gradeKey));
   const table = em.getKnex()('grade');
@@ -103,7 +103,7 @@ export async function forgettingFields(
   of: Entries,
   course: number,
   changed: readonly EntryChange<{ readonly id: string }>[],
-): Promise<(change: EntryChange<object>) => { readonly saidAgain?: SaidAgainBy }> {
+): Promise<(change: EntryChange<object>) => { readonly saidAgain?: FieldImports }> {
   const known = await memoriesOf(em, of, course, changed);
   return ({ id, before, after }) => {
     const memory = Object.entries(known.get(id) ?? {});
@@ -115,8 +115,8 @@ export async function forgettingFields(
 
 /** What later files say of what a change made. */
 export interface LaterFiles {
-  readonly people: SaidLater;
-  readonly items: SaidLater;
+  readonly people: FieldsRepeatedLater;
+  readonly items: FieldsRepeatedLater;
   /** Grades of the change that stay, by the import that gave them last. */
   readonly grades: ReadonlyMap<number, number>;
   /** The change that each of these imports became; null for one that changed nothing. */
@@ -137,7 +137,7 @@ export async function laterFilesOf(em: Em, row: ChangeRow): Promise<LaterFiles> 
   for (const of of [memory.people, memory.items])
     for (const said of of.values()) for (const by of Object.values(said)) named.add(by);
   const changeOf = await standing(em, row, [...named]);
-  const saidIn = (all: ReadonlyMap<string, SaidAgainBy>): SaidLater =>
+  const saidIn = (all: ReadonlyMap<string, FieldImports>): FieldsRepeatedLater =>
     new Map(
       [...all].flatMap(([id, said]) => {
         const fields = Object.entries(said).flatMap(([field, by]) => (changeOf.has(by) ? [field] : []));
@@ -159,8 +159,8 @@ async function memoriesOf(
   of: Entries,
   course: number,
   changed: readonly EntryChange<{ readonly id: string }>[],
-): Promise<Map<string, SaidAgainBy>> {
-  const all = new Map<string, SaidAgainBy>();
+): Promise<Map<string, FieldImports>> {
+  const all = new Map<string, FieldImports>();
   for (const slice of inSlices(changed, A_STEP))
     for (const [id, said] of await memoryOf(
       em,

@@ -11,7 +11,7 @@ import { ChangeRow, changeHolds } from './entity.ts';
 import { laterFilesOf, type LaterFiles } from './saidAgain.ts';
 import type { Actor } from '@zest-bell/core/access';
 import { insertRow, removeRows, updateRow } from '../../platform/database/writing.ts';
-import type { OfFacts } from './apply.ts';
+import type { FactTable } from './apply.ts';
 
 export interface ChangeToUndo {
   readonly change: number;
@@ -193,7 +193,7 @@ async function removeFacts(em: Tx<'course'>, row: ChangeRow, table: 'activity_ev
   if (count > 0)
     await run(
       em,
-      table === 'grade' ? (gradeHolds as OfFacts) : (eventHolds as OfFacts),
+      table === 'grade' ? (gradeHolds as FactTable) : (eventHolds as FactTable),
       factsOf(em, row, table)!.delete(),
     );
   return count;

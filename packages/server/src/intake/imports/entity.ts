@@ -6,7 +6,7 @@ import {
   account,
   bytes,
   facts,
-  type Gone,
+  type ErasedStudent,
   holds,
   key,
   notTold,
@@ -74,9 +74,9 @@ export const ImportMemoryRow = defineEntity({
 export type ImportMemoryRow = Readonly<InferEntity<typeof ImportMemoryRow>>;
 
 const TOLD = notTold('what a file brought stands where it was taken');
-const withoutChosen = (decisions: ImportDecisions, gone: Gone): ImportDecisions =>
+const withoutChosen = (decisions: ImportDecisions, gone: ErasedStudent): ImportDecisions =>
   redactedIn(withoutNamed(decisions, gone.isThem), gone);
-const withoutRefused = (report: TakenReport | null, gone: Gone): TakenReport | null =>
+const withoutRefused = (report: TakenReport | null, gone: ErasedStudent): TakenReport | null =>
   report && redactedIn({ ...report, refused: report.refused.filter((r) => !gone.isNamed(JSON.stringify(r))) }, gone);
 
 export const importHolds = holds(ImportRow, {

@@ -13,7 +13,7 @@ import { ReaderThread, sizeOf } from './readerThread.ts';
 import type {
   FileToRead,
   HeadWork,
-  Reading,
+  FileReading,
   ReadResult,
   ReadScenario,
   ReadWork,
@@ -31,17 +31,17 @@ const LIMITS: QueueLimits = { ofOne: 1, ofAll: 1, waiting: 40 };
 /** Folders and sources are read one file after the other. */
 const ITSELF = 'the server itself';
 
-interface Line {
+interface ReaderSlot {
   readonly queue: RequestQueue;
   readonly thread: ReaderThread;
 }
 
 export class FileReader {
-  private readonly small: Line;
-  private readonly large: Line;
+  private readonly small: ReaderSlot;
+  private readonly large: ReaderSlot;
 
   constructor({ time = TIME, memory = MEMORY } = {}) {
-    const line = (): Line => ({ queue: new RequestQueue(LIMITS), thread: new ReaderThread({ time, memory }) });
+    const line = (): ReaderSlot => ({ queue: new RequestQueue(LIMITS), thread: new ReaderThread({ time, memory }) });
     this.small = line();
     this.large = line();
   }
@@ -73,7 +73,7 @@ export class FileReader {
   }
 
   /** A file against a course. Throws `UnreadableFile`. */
-  read(live: LiveCourse, file: FileToRead, order: HowToRead): Promise<Reading> {
+  read(live: LiveCourse, file: FileToRead, order: HowToRead): Promise<FileReading> {
     const { calendar: _calendar, personIndex: _people, itemIndex: _items, ...parts } = live.course;
     const to = { parts, meanings: live.row.meanings };
     // Facts are copied only once their turn has come.
@@ -81,11 +81,11 @@ export class FileReader {
   }
 
   /** A file against a course that is yet to be made. Throws `UnreadableFile`. */
-  readForNew(parts: CourseParts, file: FileToRead, order: HowToRead): Promise<Reading> {
+  readForNew(parts: CourseParts, file: FileToRead, order: HowToRead): Promise<FileReading> {
     return this.readInto(file, () => ({ as: 'import', file, order, parts, columns: null, meanings: {} }));
   }
 
-  private async readInto(file: FileToRead, work: () => ReadWork): Promise<Reading> {
+  private async readInto(file: FileToRead, work: () => ReadWork): Promise<FileReading> {
     const result = await this.run(file, work);
     if (result.as !== 'import') throw new Error('a file was read as something else');
     return { ...result, facts: { ...result.facts, events: EventList.from(result.facts.events) } };

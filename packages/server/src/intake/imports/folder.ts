@@ -11,7 +11,7 @@ import { slugOf, UnreadableFile } from '@zest-bell/core/imports';
 import { CourseRow } from '../../course/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Tx } from '../../platform/database/orm.ts';
-import type { Services } from '../services.ts';
+import type { IntakeServices } from '../services.ts';
 import { LARGEST_FILE } from './broughtFiles.ts';
 import { ImportRow, importHolds } from './entity.ts';
 import { decisionsBefore } from './read.ts';
@@ -51,11 +51,11 @@ const WATCHED = { watched: true, archivedAt: null };
 const tries = new Map<string, { readonly count: number; readonly next: number }>();
 
 /** Whether any course wants its folder looked into. */
-export const anyFolders = async ({ reading }: Pick<Services, 'reading'>): Promise<boolean> =>
+export const anyFolders = async ({ reading }: Pick<IntakeServices, 'reading'>): Promise<boolean> =>
   (await reading.em.fork().count(CourseRow, WATCHED)) > 0;
 
 /** Takes what lies in the folders of courses that want it. Returns how many files were settled. */
-export async function lookIntoFolders(services: Services, now: () => number = wallClock): Promise<number> {
+export async function lookIntoFolders(services: IntakeServices, now: () => number = wallClock): Promise<number> {
   const courses = await services.orm.em.fork().find(CourseRow, WATCHED);
   let settled = 0;
   for (const end = performance.now() + LOOKS_FOR; performance.now() < end;) {
@@ -69,7 +69,7 @@ export async function lookIntoFolders(services: Services, now: () => number = wa
 }
 
 /** One turn of one course. Its folder that cannot be read or written stops no other, and is told once. */
-async function lookInto(services: Services, course: number, folder: string, now: () => number): Promise<number> {
+async function lookInto(services: IntakeServices, course: number, folder: string, now: () => number): Promise<number> {
   let settled = 0;
   try {
     for (const name of KEPT_FOLDERS) await mkdir(join(folder, name), { recursive: true });
@@ -134,7 +134,7 @@ async function moved(from: Buffer, to: Buffer): Promise<boolean> {
 /** Folders of which was told that they cannot be used, until they can be. */
 const told = new Set<string>();
 
-async function tellOfFolder({ orm, clock }: Services, course: number, folder: string): Promise<void> {
+async function tellOfFolder({ orm, clock }: IntakeServices, course: number, folder: string): Promise<void> {
   if (told.has(folder)) return;
   const trouble =
     'Zest Bell cannot read or write this course’s folder, so its files wait there. Give the account of Zest Bell the right to write to it.';
@@ -163,7 +163,7 @@ async function keepRefused(
   });
 }
 
-interface Found {
+interface FolderFile {
   readonly folder: string;
   /** As it is shown. */
   readonly name: string;
@@ -195,9 +195,9 @@ const mayPass = (error: unknown): boolean => {
 
 /** Whatever fails with one file is that one's own trouble: those behind it go on. True where it was settled. */
 async function settleOrWait(
-  services: Services,
+  services: IntakeServices,
   course: number,
-  found: Found,
+  found: FolderFile,
   wallClock: () => number,
 ): Promise<boolean> {
   const path = join(found.folder, found.name);
@@ -225,7 +225,7 @@ const UNREADABLE_NAME =
   'The name of this file has characters that cannot be read. Give it another name, and put it here again.';
 
 /** False where it was still being written: it is read again later. */
-async function settle(services: Services, course: number, found: Found): Promise<boolean> {
+async function settle(services: IntakeServices, course: number, found: FolderFile): Promise<boolean> {
   const now = services.clock.now();
   const refuseUnread = async (why: string) => {
     await inCourse(services.orm, course, (em) => keepRefused(em, course, found.name, now, why));
@@ -273,7 +273,7 @@ async function settle(services: Services, course: number, found: Found): Promise
 }
 
 async function bring(
-  services: Services,
+  services: IntakeServices,
   course: number,
   { name, file, size }: { readonly name: string; readonly file: string; readonly size: number },
   now: Instant,
@@ -297,16 +297,21 @@ async function bring(
   });
 }
 
-const refuse = (services: Services, course: number, id: number, trouble: string) =>
+const refuse = (services: IntakeServices, course: number, id: number, trouble: string) =>
   letGo(services, course, id, (em) =>
     updateRows(em, importHolds, { id, course }, { state: 'refused', trouble, file: null }),
   );
 
 /** As if it had not been brought: it is tried again. */
-const forget = (services: Services, course: number, id: number) =>
+const forget = (services: IntakeServices, course: number, id: number) =>
   letGo(services, course, id, (em) => removeRows(em, importHolds, { id, course }));
 
-async function letGo(services: Services, course: number, id: number, change: (em: Tx<'course'>) => Promise<unknown>) {
+async function letGo(
+  services: IntakeServices,
+  course: number,
+  id: number,
+  change: (em: Tx<'course'>) => Promise<unknown>,
+) {
   const file = await inCourse(services.orm, course, async (em) => {
     const row = await em.findOne(ImportRow, { id, course }, { disableIdentityMap: true });
     await change(em);
@@ -327,7 +332,7 @@ function cut(name: string, most: number): string {
 
 /** Under a name that no earlier file has. */
 async function move(
-  { folder, name, path }: Found,
+  { folder, name, path }: FolderFile,
   to: 'done' | 'refused',
   now: Instant,
   why: string | null,

@@ -10,7 +10,7 @@ import {
 } from '@zest-bell/core/imports';
 import { RetractedRow } from '../../course/activity/entity.ts';
 import type { Em } from '../../platform/database/orm.ts';
-import type { Services } from '../services.ts';
+import type { IntakeServices } from '../services.ts';
 import { ImportMemoryRow } from './entity.ts';
 import type { FileToRead, TableHead } from './readMessages.ts';
 
@@ -79,7 +79,7 @@ export const remembered = ({
 
 /** As the last file with the same headers was read. */
 export async function decisionsBefore(
-  { files }: Services,
+  { files }: IntakeServices,
   em: Em,
   course: number,
   file: FileToRead,

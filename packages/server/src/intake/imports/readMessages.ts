@@ -3,7 +3,14 @@ import type { Problem } from '@zest-bell/core/problem';
 import type { CourseChanges, CourseParts } from '@zest-bell/core/course';
 import type { Grade, HistoryColumns } from '@zest-bell/core/activity';
 import type { Rule } from '@zest-bell/core/rules';
-import type { CourseMeanings, EventColumns, EventList, FactBook, ReadFile, SaidAgain } from '@zest-bell/core/imports';
+import type {
+  CourseMeanings,
+  EventColumns,
+  EventList,
+  FactBook,
+  ReadFile,
+  RepeatedFacts,
+} from '@zest-bell/core/imports';
 import type { HowToRead, LinesOfChanges } from './reading.ts';
 
 /** A file on disk, or one with its bytes in memory. */
@@ -11,11 +18,11 @@ export type FileToRead =
   | { readonly name: string; readonly path: string; readonly size: number }
   | { readonly name: string; readonly bytes: Uint8Array };
 
-interface OfFile {
+interface FileWork {
   readonly file: FileToRead;
 }
 
-export interface HeadWork extends OfFile {
+export interface HeadWork extends FileWork {
   readonly as: 'headers';
   readonly how: { readonly sheet?: string | undefined; readonly header?: number | undefined };
 }
@@ -24,11 +31,11 @@ export type ReadWork =
   /** Its column names and first rows, by which one knows how such a file was read. */
   | HeadWork
   /** Its rows as they stand, so many at most. */
-  | (OfFile & { readonly as: 'table'; readonly most: number })
+  | (FileWork & { readonly as: 'table'; readonly most: number })
   /** A whole course as a scenario file. */
-  | (OfFile & { readonly as: 'scenario' })
+  | (FileWork & { readonly as: 'scenario' })
   /** What it would bring into a course. `columns`: null where nothing has happened in it yet. */
-  | (OfFile & {
+  | (FileWork & {
       readonly as: 'import';
       readonly parts: CourseParts;
       readonly columns: HistoryColumns | null;
@@ -41,11 +48,11 @@ type ReadFacts = Pick<FactBook, 'grades' | 'retractedEvents' | 'retractedGrades'
 export type ReadReport = Omit<ReadFile, 'refusedRows'> & { readonly refusedCount: number };
 
 /** A file read against a course. */
-export interface Reading {
+export interface FileReading {
   /** With the first of what is refused. */
   readonly report: ReadReport;
   readonly facts: ReadFacts & { readonly events: EventList };
-  readonly again: SaidAgain;
+  readonly again: RepeatedFacts;
   readonly after: CourseParts;
   readonly changes: CourseChanges;
   readonly lines: LinesOfChanges;
@@ -81,13 +88,16 @@ export type ReadResult =
   | { readonly as: 'scenario'; readonly scenario: ReadScenario }
   | { readonly as: 'headers'; readonly head: TableHead | null }
   | SheetTable
-  | (Omit<Reading, 'facts'> & { readonly as: 'import'; readonly facts: ReadFacts & { readonly events: EventColumns } });
+  | (Omit<FileReading, 'facts'> & {
+      readonly as: 'import';
+      readonly facts: ReadFacts & { readonly events: EventColumns };
+    });
 
-export interface ToReader {
+export interface ReaderRequest {
   readonly id: number;
   readonly work: ReadWork;
 }
-export type FromReader =
+export type ReaderAnswer =
   | { readonly id: number; readonly result: ReadResult }
   | { readonly id: number; readonly unreadable: string }
   /** A fault of the program. */

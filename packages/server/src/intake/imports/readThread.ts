@@ -21,19 +21,19 @@ import { openFile } from './archive.ts';
 import { withFile } from './fileBytes.ts';
 import { readImport } from './reading.ts';
 import { refusedFile } from './refusedFile.ts';
-import type { FromReader, ReadResult, ReadScenario, ReadWork, SheetTable, ToReader } from './readMessages.ts';
+import type { ReaderAnswer, ReadResult, ReadScenario, ReadWork, SheetTable, ReaderRequest } from './readMessages.ts';
 
 /** In bytes. */
 const LARGEST_SCENARIO = 64 << 20;
 
 /** Facts are handed over as they are, and no longer here. */
-function say(message: FromReader): void {
+function say(message: ReaderAnswer): void {
   const result = 'result' in message && message.result.as === 'import' ? message.result : null;
   const { who, codes, times } = result?.facts.events ?? {};
   parentPort!.postMessage(message, result ? [who!.buffer, codes!.buffer, times!.buffer] : []);
 }
 
-parentPort!.on('message', ({ id, work }: ToReader) => void read(id, work));
+parentPort!.on('message', ({ id, work }: ReaderRequest) => void read(id, work));
 
 async function read(id: number, work: ReadWork): Promise<void> {
   try {

@@ -3,7 +3,7 @@ import { fileURLToPath } from 'node:url';
 import { Worker } from 'node:worker_threads';
 import { UnreadableFile } from '@zest-bell/core/imports';
 import { AppError } from '../../platform/http/errors.ts';
-import type { FileToRead, FromReader, ReadResult, ReadWork, ToReader } from './readMessages.ts';
+import type { FileToRead, ReaderAnswer, ReadResult, ReadWork, ReaderRequest } from './readMessages.ts';
 
 /** Of what is forgotten at once, in MB. */
 const YOUNG_MEMORY = 32;
@@ -49,7 +49,7 @@ export class ReaderThread {
           this.lose(thread);
           failed(error);
         };
-        const hear = (message: FromReader) => {
+        const hear = (message: ReaderAnswer) => {
           if (message.id !== id) return;
           if ('result' in message) done(message.result);
           else if ('unreadable' in message) failed(new UnreadableFile(message.unreadable));
@@ -68,7 +68,7 @@ export class ReaderThread {
           // These alone: a close that waits for the thread to end listens too.
           thread.off('message', hear).off('error', fail).off('exit', exit);
         };
-        const message: ToReader = { id, work };
+        const message: ReaderRequest = { id, work };
         // Facts were copied for the thread alone: they are handed over.
         const columns = work.as === 'import' ? work.columns : null;
         const moved = columns ? [columns.counts.buffer, columns.times.buffer, columns.codes.buffer] : [];

@@ -1,5 +1,5 @@
 /** A file read against a course: what it would change, before anything does. A computation alone, for a thread of its own. */
-import type { InParts, Instant } from '@zest-bell/core/time';
+import type { WorkInParts, Instant } from '@zest-bell/core/time';
 import {
   changeLines,
   diffCoursesInParts,
@@ -13,7 +13,7 @@ import {
   draftedCourse,
   importFileInParts,
   type CourseMeanings,
-  type Draft,
+  type ImportDraft,
   type FileInput,
   type ImportDecisions,
   type KnownFacts,
@@ -33,7 +33,7 @@ export interface HowToRead {
 }
 
 /** The course that a file is read against, with what is known of it. */
-export interface ReadAgainst {
+export interface CourseToReadAgainst {
   readonly course: Course;
   readonly known: KnownFacts;
   readonly meanings: CourseMeanings;
@@ -41,12 +41,12 @@ export interface ReadAgainst {
 
 /** Throws `UnreadableFile`. */
 export function* readImport(
-  to: ReadAgainst,
+  to: CourseToReadAgainst,
   file: FileInput,
   order: HowToRead,
-): InParts<{
+): WorkInParts<{
   readonly report: ReadFile;
-  readonly draft: Draft;
+  readonly draft: ImportDraft;
   readonly after: CourseParts;
   readonly changes: CourseChanges;
   readonly lines: LinesOfChanges;

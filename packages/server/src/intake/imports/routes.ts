@@ -18,19 +18,19 @@ import { rulesTouched } from '../changes/apply.ts';
 import { ImportBytesRow, ImportRow, importHolds, importBytesHolds } from './entity.ts';
 import { decisionsBefore, lowered, memoryOf } from './read.ts';
 import { additionsOf, MOST_LINES } from './reading.ts';
-import type { FileToRead, Reading } from './readMessages.ts';
+import type { FileToRead, FileReading } from './readMessages.ts';
 import { fileOf, readRow, takeImport } from './take.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { parseInput } from '../../platform/http/http.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
-import type { Services } from '../services.ts';
+import type { IntakeServices } from '../services.ts';
 import type { Actor } from '@zest-bell/core/access';
 import { insertRow, removeRows, updateRow } from '../../platform/database/writing.ts';
 
 /** Files that one course has lying open. */
 const MOST_OPEN = 40;
 
-export function importRoutes(door: Door, services: Services): void {
+export function importRoutes(door: Door, services: IntakeServices): void {
   const { orm, reading, live, clock, brought } = services;
 
   const openRow = async (em: Em, req: Request, course: number): Promise<ImportRow> => {
@@ -186,7 +186,7 @@ function settled(row: RowOfPreview): ImportPreview {
  * header or say what the columns are.
  */
 export async function unreadPreview(
-  { files }: Pick<Services, 'files'>,
+  { files }: Pick<IntakeServices, 'files'>,
   row: RowOfPreview,
   file: FileToRead,
   { message }: UnreadableFile,
@@ -226,7 +226,7 @@ type RowOfPreview = Pick<ImportRow, 'id' | 'name' | 'state' | 'decisions'> &
 
 export function previewOf(
   row: Pick<ImportRow, 'id' | 'name' | 'state' | 'decisions' | 'at'>,
-  { report, facts, after, lines }: Reading,
+  { report, facts, after, lines }: FileReading,
   more: {
     readonly course: Pick<Course, 'people' | 'items' | 'letters'>;
     readonly rules: readonly string[];

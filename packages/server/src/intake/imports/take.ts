@@ -2,7 +2,7 @@
 import { inCourse } from '../../course/lock.ts';
 import { stat } from 'node:fs/promises';
 import { plural, type Instant } from '@zest-bell/core/time';
-import type { CourseChanges, SourceName, SourcesHeard } from '@zest-bell/core/course';
+import type { CourseChanges, SourceName, SourceTimes } from '@zest-bell/core/course';
 import { EventList, type ImportKind, type TakenReport } from '@zest-bell/core/imports';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { applyChange } from '../changes/apply.ts';
@@ -12,17 +12,17 @@ import type { ChangeRow } from '../changes/entity.ts';
 import { CourseRow, courseHolds } from '../../course/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
-import type { Services } from '../services.ts';
+import type { IntakeServices } from '../services.ts';
 import { ImportMemoryRow, ImportRow, importBytesHolds, importMemoryHolds, importHolds } from './entity.ts';
 import { headersDigest, remembered, rememberedHeaders, retractedKeys } from './read.ts';
-import type { FileToRead, Reading, ReadReport } from './readMessages.ts';
+import type { FileToRead, FileReading, ReadReport } from './readMessages.ts';
 import type { Actor } from '@zest-bell/core/access';
 import { withoutErased } from '../../course/erased.ts';
 import type { Seal } from '../../platform/process/seal.ts';
 import { insertRow, updateRow } from '../../platform/database/writing.ts';
 
 /** The file of a row that is open. Throws `UnreadableFile` where it is gone. */
-export async function fileOf({ brought }: Services, { name, file }: ImportRow): Promise<FileToRead> {
+export async function fileOf({ brought }: IntakeServices, { name, file }: ImportRow): Promise<FileToRead> {
   const path = brought.pathOf(file ?? '');
   const size = await stat(path).then(
     (found) => found.size,
@@ -32,7 +32,7 @@ export async function fileOf({ brought }: Services, { name, file }: ImportRow): 
 }
 
 /** A file as it would be read now. Throws `importSettled`, `notFound`, `UnreadableFile`. */
-export async function readRow(services: Services, em: Em, course: number, row: ImportRow): Promise<Reading> {
+export async function readRow(services: IntakeServices, em: Em, course: number, row: ImportRow): Promise<FileReading> {
   if (row.state !== 'open') throw new AppError('importSettled');
   const live = await services.live.get(em, course);
   const retracted = await retractedKeys(em, course);
@@ -40,7 +40,7 @@ export async function readRow(services: Services, em: Em, course: number, row: I
   return services.files.read(live, await fileOf(services, row), order);
 }
 
-export interface FileToTake {
+export interface ImportToTake {
   readonly course: number;
   readonly import: number;
   readonly by: Actor;
@@ -50,7 +50,7 @@ export interface FileToTake {
  * Takes a file whole. It is read before the lock is asked for, so that nobody waits in the meantime; where the course has changed since, once
  * more, and under the lock only where that goes on. Throws `importSettled`, `UnreadableFile`.
  */
-export async function takeImport(services: Services, order: FileToTake): Promise<ChangeRow | null> {
+export async function takeImport(services: IntakeServices, order: ImportToTake): Promise<ChangeRow | null> {
   for (let tries = 1; ; tries++) {
     const read = await readBefore(services, order);
     const taken = await inCourse(services.orm, order.course, (em) =>
@@ -71,8 +71,8 @@ export const namesMore = ({ people, items }: Pick<CourseChanges, 'people' | 'ite
 const MOST_TRIES = 3;
 
 /** A file read against the course as it was at a version. */
-interface ReadBefore {
-  readonly found: Reading;
+interface EarlierReading {
+  readonly found: FileReading;
   readonly state: string;
   readonly decisions: string;
 }
@@ -80,7 +80,7 @@ interface ReadBefore {
 /** What a reading depends on: the course's version, what was taken back, and how far its facts were read. */
 const stateOf = ({ row, facts }: LiveCourse): string => [row.version, row.retractions, facts.history.version].join(' ');
 
-async function readBefore(services: Services, order: FileToTake): Promise<ReadBefore> {
+async function readBefore(services: IntakeServices, order: ImportToTake): Promise<EarlierReading> {
   const em = services.reading.em.fork();
   const row = await openRowOf(em, order);
   const state = stateOf(await services.live.get(em, order.course));
@@ -88,14 +88,14 @@ async function readBefore(services: Services, order: FileToTake): Promise<ReadBe
   return { found, state, decisions: JSON.stringify(row.decisions) };
 }
 
-async function openRowOf(em: Em, order: FileToTake): Promise<ImportRow> {
+async function openRowOf(em: Em, order: ImportToTake): Promise<ImportRow> {
   const row = await em.findOne(ImportRow, { id: order.import, course: order.course });
   if (!row) throw new AppError('notFound');
   if (row.state !== 'open') throw new AppError('importSettled');
   return row;
 }
 
-interface Taken {
+interface ImportResult {
   readonly change: ChangeRow | null;
   /** What its bytes were kept as. */
   readonly file: string | null;
@@ -104,11 +104,11 @@ interface Taken {
 /** The same within a transaction; `stale` where the course has changed since the reading and that `mayRead` no more. */
 async function takeIn(
   em: Tx<'course'>,
-  services: Services,
-  order: FileToTake,
-  read: ReadBefore,
+  services: IntakeServices,
+  order: ImportToTake,
+  read: EarlierReading,
   mayRead: boolean,
-): Promise<Taken | 'stale'> {
+): Promise<ImportResult | 'stale'> {
   const row = await openRowOf(em, order);
   const live = await services.live.get(em, order.course);
   const isAsRead = read.state === stateOf(live) && read.decisions === JSON.stringify(row.decisions);
@@ -126,7 +126,7 @@ function without(events: EventList, isOut: (of: { readonly person: string }) => 
 }
 
 /** No file brings back who was erased: their rows are left out, with what they tell. */
-async function keptOf(em: Tx, seal: Seal, course: number, live: LiveCourse, found: Reading): Promise<Reading> {
+async function keptOf(em: Tx, seal: Seal, course: number, live: LiveCourse, found: FileReading): Promise<FileReading> {
   const { after, out } = await withoutErased(em, seal, course, live.course, found.after);
   if (out.size === 0) return found;
   const { facts } = found;
@@ -144,8 +144,8 @@ export async function takeReading(
   em: Tx<'course'>,
   now: Instant,
   live: Pick<LiveCourse, 'course'>,
-  order: Omit<FileToTake, 'import'> & { readonly row: ImportRow },
-  { report, facts, again, after, refused }: Reading,
+  order: Omit<ImportToTake, 'import'> & { readonly row: ImportRow },
+  { report, facts, again, after, refused }: FileReading,
 ): Promise<ChangeRow | null> {
   const { row, course, by } = order;
   const isCorrection = row.decisions.isCorrection ?? false;
@@ -238,7 +238,7 @@ export async function hear(
 ): Promise<void> {
   if (sources.length === 0) return;
   const row = await em.findOneOrFail(CourseRow, { id: course }, { refresh: true });
-  const heard: SourcesHeard = { ...row.sources, ...Object.fromEntries(sources.map((s) => [s, now])) };
+  const heard: SourceTimes = { ...row.sources, ...Object.fromEntries(sources.map((s) => [s, now])) };
   await updateRow(em, courseHolds, row, { sources: heard });
 }
 

@@ -4,12 +4,12 @@ import { UnreadableFile, type CalendarDueAnswer } from '@zest-bell/core/imports'
 import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { AppError } from '../../platform/http/errors.ts';
-import type { Services } from '../services.ts';
+import type { IntakeServices } from '../services.ts';
 
 /** In bytes. */
 const LARGEST = 20 << 20;
 
-export function dueDateRoutes(door: Door, { reading, live, clock, files }: Services): void {
+export function dueDateRoutes(door: Door, { reading, live, clock, files }: IntakeServices): void {
   door.on(
     contract.intake.calendarDue,
     async ({ course: id, query: { name }, req }) => {

@@ -12,7 +12,7 @@ import { takeReading } from '../imports/take.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { parseInput } from '../../platform/http/http.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
-import type { Services } from '../services.ts';
+import type { IntakeServices } from '../services.ts';
 import { previewOf, unreadPreview } from '../imports/routes.ts';
 import { begin, NEW_COURSE, withInstructor } from './setUp.ts';
 import { insertRow } from '../../platform/database/writing.ts';
@@ -31,7 +31,7 @@ const makeSchema = z.strictObject({ name, details: courseDetailsSchema, decision
 
 const DATE = /^\d{4}-\d{2}-\d{2}$/;
 
-export function fromFileRoutes(door: Door, services: Services): void {
+export function fromFileRoutes(door: Door, services: IntakeServices): void {
   const { orm, reading, clock } = services;
   const reader = raw({ type: 'application/octet-stream', limit: LARGEST });
 

@@ -20,7 +20,7 @@ import { insertRule } from '../../rules/repository.ts';
 import type { FixedSettings } from '../../platform/services.ts';
 import { firstSender } from '../../course/senderProof.ts';
 import { mustMakeCourses } from '../../access/courseMakers.ts';
-import type { Services } from '../services.ts';
+import type { IntakeServices } from '../services.ts';
 import { insertRow, updateRows } from '../../platform/database/writing.ts';
 
 /** The largest scenario file, in bytes. */
@@ -39,7 +39,7 @@ export const NEW_COURSE = {
 /** The most courses of one account. */
 const MOST_COURSES = 200;
 
-export function setUpRoutes(door: Door, { orm, reading, live, clock, files, fixed }: Services): void {
+export function setUpRoutes(door: Door, { orm, reading, live, clock, files, fixed }: IntakeServices): void {
   door.on(contract.course.begin, async ({ body: { details, breaks }, account }) => {
     const id = await inTransaction(orm, (em) =>
       begin(em, fixed, account, { ...NEW_COURSE, ...details, breaks }, (_tx, course) => Promise.resolve(course)),

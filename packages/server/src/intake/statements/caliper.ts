@@ -3,12 +3,12 @@ import { json, Router } from 'express';
 import { z } from 'zod';
 import { CALIPER_VERSIONS, caliperEnvelope, caliperEvent, type CaliperEvent } from '@zest-bell/core/imports';
 import { bearerOf } from '../../access/tokens.ts';
-import type { Services } from '../services.ts';
-import { courseOf, noSuchResource, Refused, refusals, withToken } from './entrance.ts';
+import type { IntakeServices } from '../services.ts';
+import { courseOf, noSuchResource, StatementRefused, refusals, withToken } from './entrance.ts';
 import { keepCaliper } from './store.ts';
 import { inCourse } from '../../course/lock.ts';
 
-export function caliperRoutes(services: Services): Router {
+export function caliperRoutes(services: IntakeServices): Router {
   const { orm, live, clock } = services;
   const router = Router({ mergeParams: true });
 
@@ -17,23 +17,25 @@ export function caliperRoutes(services: Services): Router {
     withToken(services, { secretOf: bearerOf, challenge: 'Bearer realm="Zest Bell"' }),
     (req, _res, next) =>
       next(
-        req.is('application/json') === false ? new Refused(415, 'Send an envelope as application/json.') : undefined,
+        req.is('application/json') === false
+          ? new StatementRefused(415, 'Send an envelope as application/json.')
+          : undefined,
       ),
     json({ limit: '8mb' }),
     async (req, res) => {
       const course = courseOf(res);
       const envelope = caliperEnvelope.safeParse(req.body);
-      if (!envelope.success) throw new Refused(400, firstOf(envelope.error));
+      if (!envelope.success) throw new StatementRefused(400, firstOf(envelope.error));
       const { dataVersion, data } = envelope.data;
       if (!CALIPER_VERSIONS.includes(dataVersion))
-        throw new Refused(422, `dataVersion: Send ${CALIPER_VERSIONS.join(' or ')}.`);
+        throw new StatementRefused(422, `dataVersion: Send ${CALIPER_VERSIONS.join(' or ')}.`);
       const events: CaliperEvent[] = [];
       for (const [i, one] of data.entries()) {
         try {
           const event = caliperEvent(one);
           if (event) events.push(event);
         } catch (error) {
-          throw error instanceof z.ZodError ? new Refused(400, `data[${i}].${firstOf(error)}`) : error;
+          throw error instanceof z.ZodError ? new StatementRefused(400, `data[${i}].${firstOf(error)}`) : error;
         }
       }
       const now = clock.now();

@@ -1,6 +1,6 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
-import { asked, facts, type Gone, holds, key, personId, plain, text } from '../../platform/database/holds.ts';
+import { asked, facts, type ErasedStudent, holds, key, personId, plain, text } from '../../platform/database/holds.ts';
 
 export const STATEMENT_STATES = ['taken', 'waiting', 'nothing'] as const;
 
@@ -43,7 +43,10 @@ export const StatementRow = defineEntity({
 export type StatementRow = Readonly<InferEntity<typeof StatementRow>>;
 
 /** By whom they are about, as senders identify people, and by what they say. */
-const isAbout = ({ actor, json, standard }: Pick<StatementRow, 'actor' | 'json' | 'standard'>, gone: Gone): boolean =>
+const isAbout = (
+  { actor, json, standard }: Pick<StatementRow, 'actor' | 'json' | 'standard'>,
+  gone: ErasedStudent,
+): boolean =>
   actor.endsWith(` ${gone.id}`) ||
   gone.isCalled(actor) ||
   gone.isNamed(json) ||

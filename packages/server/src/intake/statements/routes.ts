@@ -6,11 +6,11 @@ import { z } from 'zod';
 import { basicPasswordOf, bearerOf } from '../../access/tokens.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { rowsOf } from '../../platform/database/query.ts';
-import type { Services } from '../services.ts';
+import type { IntakeServices } from '../services.ts';
 import { StatementRow } from './entity.ts';
-import { courseOf, noSuchResource, Refused, refusals, withToken } from './entrance.ts';
+import { courseOf, noSuchResource, StatementRefused, refusals, withToken } from './entrance.ts';
 import { actorKey, agentSchema, statementSchema, uuidSchema } from './schema.ts';
-import { keepStatements, type Sent } from './store.ts';
+import { keepStatements, type ReceivedStatement } from './store.ts';
 import { inCourse } from '../../course/lock.ts';
 
 const VERSION = 'X-Experience-API-Version';
@@ -27,7 +27,7 @@ const A_TURN = 50;
 /** The key under which a course's platform signs in. */
 export const keyOf = (course: number): string => `course-${course}`;
 
-export function statementRoutes(services: Services): Router {
+export function statementRoutes(services: IntakeServices): Router {
   const { orm, reading, live, clock } = services;
   const router = Router({ mergeParams: true });
 
@@ -46,7 +46,7 @@ export function statementRoutes(services: Services): Router {
   const versioned: RequestHandler = (req, _res, next) => {
     const version = req.get(VERSION);
     if (version === undefined || !/^(1\.0(\.\d+)?|2\.0(\.\d+)?)$/.test(version))
-      throw new Refused(400, `Send the header ${VERSION} with 1.0.3 or 2.0.0.`);
+      throw new StatementRefused(400, `Send the header ${VERSION} with 1.0.3 or 2.0.0.`);
     next();
   };
 
@@ -56,7 +56,7 @@ export function statementRoutes(services: Services): Router {
   });
   router.use(signedIn, versioned);
 
-  const store = async (course: number, sent: readonly Sent[], req: Request): Promise<void> => {
+  const store = async (course: number, sent: readonly ReceivedStatement[], req: Request): Promise<void> => {
     const now = clock.now();
     const authority = {
       objectType: 'Agent',
@@ -70,10 +70,10 @@ export function statementRoutes(services: Services): Router {
   router.put('/statements', body, async (req, res) => {
     onlyParameters(req, ['statementId']);
     const id = uuidSchema.safeParse(req.query['statementId']);
-    if (!id.success) throw new Refused(400, 'Name the statement with statementId, a UUID.');
+    if (!id.success) throw new StatementRefused(400, 'Name the statement with statementId, a UUID.');
     const statement = read(req.body);
     if (statement.id !== undefined && statement.id.toLowerCase() !== id.data.toLowerCase())
-      throw new Refused(400, 'The statement has another id than statementId.');
+      throw new StatementRefused(400, 'The statement has another id than statementId.');
     await store(courseOf(res), [{ id: id.data.toLowerCase(), statement }], req);
     res.status(204).end();
   });
@@ -81,14 +81,16 @@ export function statementRoutes(services: Services): Router {
   router.post('/statements', body, async (req, res) => {
     onlyParameters(req, []);
     const list: unknown[] = Array.isArray(req.body) ? (req.body as unknown[]) : [req.body];
-    if (list.length > LARGEST_BATCH) throw new Refused(413, `Send at most ${LARGEST_BATCH} statements at once.`);
-    const sent: Sent[] = [];
+    if (list.length > LARGEST_BATCH)
+      throw new StatementRefused(413, `Send at most ${LARGEST_BATCH} statements at once.`);
+    const sent: ReceivedStatement[] = [];
     for (const [i, draft] of list.entries()) {
       if (i % A_TURN === A_TURN - 1) await nextTurn();
       const statement = read(draft, list.length > 1 ? `Statement ${i + 1}: ` : '');
       sent.push({ id: statement.id?.toLowerCase() ?? randomUUID(), statement });
     }
-    if (new Set(sent.map((s) => s.id)).size < sent.length) throw new Refused(400, 'Two statements have the same id.');
+    if (new Set(sent.map((s) => s.id)).size < sent.length)
+      throw new StatementRefused(400, 'Two statements have the same id.');
     await store(courseOf(res), sent, req);
     res.json(sent.map((s) => s.id));
   });
@@ -102,14 +104,14 @@ export function statementRoutes(services: Services): Router {
       const voided = req.query['voidedStatementId'] !== undefined;
       onlyParameters(req, [voided ? 'voidedStatementId' : 'statementId', 'format', 'attachments']);
       const id = uuidSchema.safeParse(one);
-      if (!id.success) throw new Refused(400, 'A statement’s id is a UUID.');
+      if (!id.success) throw new StatementRefused(400, 'A statement’s id is a UUID.');
       const row = await em.findOne(StatementRow, {
         course,
         standard: 'xapi',
         statement: id.data.toLowerCase(),
         voided,
       });
-      if (!row) throw new Refused(404, 'There is no such statement.');
+      if (!row) throw new StatementRefused(404, 'There is no such statement.');
       res.set('Last-Modified', new Date(row.storedAt).toUTCString());
       return void res.type('json').send(row.json);
     }
@@ -174,18 +176,21 @@ async function pageOf(em: Em, ids: readonly number[]) {
 /** Throws for a statement that does not fit, with the path of the first problem. */
 function read(draft: unknown, before = '') {
   const where = nullIn(draft, []);
-  if (where !== null) throw new Refused(400, `${before}${where} is null, which only extensions may be.`);
+  if (where !== null) throw new StatementRefused(400, `${before}${where} is null, which only extensions may be.`);
   if (JSON.stringify(draft).length > LONGEST_STATEMENT)
-    throw new Refused(413, `${before}A statement has at most ${LONGEST_STATEMENT / 1000} KB.`);
+    throw new StatementRefused(413, `${before}A statement has at most ${LONGEST_STATEMENT / 1000} KB.`);
   const parsed = statementSchema.safeParse(draft);
   if (parsed.success) return parsed.data;
   const [issue] = parsed.error.issues;
-  throw new Refused(400, `${before}${issue?.path.join('.') || 'The statement'}: ${issue?.message ?? 'does not fit'}.`);
+  throw new StatementRefused(
+    400,
+    `${before}${issue?.path.join('.') || 'The statement'}: ${issue?.message ?? 'does not fit'}.`,
+  );
 }
 
 /** The path of a null where none is allowed. Throws for endless nesting, in extensions too. */
 function nullIn(value: unknown, path: readonly string[], isFree = false): string | null {
-  if (path.length > DEEPEST) throw new Refused(400, `${path[0]} is nested more than ${DEEPEST} deep.`);
+  if (path.length > DEEPEST) throw new StatementRefused(400, `${path[0]} is nested more than ${DEEPEST} deep.`);
   if (value === null) return isFree ? null : path.join('.') || 'The statement';
   if (typeof value !== 'object') return null;
   for (const [key, part] of Object.entries(value)) {
@@ -212,7 +217,7 @@ const FILTERS = [
 
 function onlyParameters(req: Request, known: readonly string[]): void {
   const other = Object.keys(req.query).find((name) => !known.includes(name));
-  if (other !== undefined) throw new Refused(400, `The parameter ${other} is not known here.`);
+  if (other !== undefined) throw new StatementRefused(400, `The parameter ${other} is not known here.`);
 }
 
 const text = z.string();
@@ -237,7 +242,7 @@ function queryOf(req: Request) {
   const parsed = filterSchema.safeParse(req.query);
   if (!parsed.success) {
     const [issue] = parsed.error.issues;
-    throw new Refused(400, `${issue?.path.join('.') ?? 'A parameter'}: ${issue?.message ?? 'does not fit'}.`);
+    throw new StatementRefused(400, `${issue?.path.join('.') ?? 'A parameter'}: ${issue?.message ?? 'does not fit'}.`);
   }
   const { agent, since, until, limit, ascending, registration, ...rest } = parsed.data;
   return {
@@ -259,7 +264,7 @@ function agentKeyOf(written: string): string {
   } catch {
     // The same answer as for one that is JSON and no agent.
   }
-  throw new Refused(400, 'agent: Write an agent as JSON with one identifier.');
+  throw new StatementRefused(400, 'agent: Write an agent as JSON with one identifier.');
 }
 
 /** The rest of a list, relative to this server (part 3, 2.1.4). */

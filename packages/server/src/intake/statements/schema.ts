@@ -35,13 +35,13 @@ const identifiers = {
   openid: iri.optional(),
   account: z.strictObject({ homePage: iri, name: z.string() }).optional(),
 };
-interface Identified {
+interface AgentIdentifiers {
   readonly mbox?: string | undefined;
   readonly mbox_sha1sum?: string | undefined;
   readonly openid?: string | undefined;
   readonly account?: { readonly homePage: string; readonly name: string } | undefined;
 }
-const identifiersIn = (a: Identified): number =>
+const identifiersIn = (a: AgentIdentifiers): number =>
   [a.mbox, a.mbox_sha1sum, a.openid, a.account].filter((id) => id !== undefined).length;
 
 const agent = z
@@ -219,7 +219,7 @@ export function digestOf({ id: _i, stored: _s, authority: _a, version: _v, ...re
 }
 
 /** The one thing by which an actor is known, as a text. */
-export function actorKey(a: Identified): string {
+export function actorKey(a: AgentIdentifiers): string {
   if (a.mbox !== undefined) return a.mbox.toLowerCase();
   if (a.mbox_sha1sum !== undefined) return `sha1:${a.mbox_sha1sum.toLowerCase()}`;
   if (a.openid !== undefined) return a.openid;

@@ -10,7 +10,7 @@ import {
   VOIDED,
   type CaliperEvent,
   type CourseMeanings,
-  type Draft,
+  type ImportDraft,
 } from '@zest-bell/core/imports';
 import { EventRow, GradeRow, retractedHolds, eventHolds, gradeHolds } from '../../course/activity/entity.ts';
 import type { LiveCourse } from '../../course/activity/live.ts';
@@ -19,20 +19,20 @@ import { courseHolds } from '../../course/entity.ts';
 import { inCourse } from '../../course/lock.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { inSlices, select } from '../../platform/database/query.ts';
-import type { Services } from '../services.ts';
+import type { IntakeServices } from '../services.ts';
 import { StatementRow, statementHolds } from './entity.ts';
-import { Refused } from './entrance.ts';
+import { StatementRefused } from './entrance.ts';
 import { actorKey, digestOf, type Statement } from './schema.ts';
 import { insertManyRows, insertRow, removeRows, updateRows, updateRow } from '../../platform/database/writing.ts';
 
 const AHEAD = 5 * 60_000;
 
-export interface Sent {
+export interface ReceivedStatement {
   readonly id: string;
   readonly statement: Statement;
 }
 
-const draftOf = (live: LiveCourse, now: Instant): Draft => {
+const draftOf = (live: LiveCourse, now: Instant): ImportDraft => {
   const meanings: CourseMeanings = live.row.meanings;
   const draft = courseDraft(live.course, knownOf(live.facts.history), now + AHEAD);
   draft.choices = meanings;
@@ -41,17 +41,26 @@ const draftOf = (live: LiveCourse, now: Instant): Draft => {
 
 type NewStatement = Pick<
   StatementRow,
-  'course' | 'statement' | 'json' | 'digest' | 'actor' | 'verb' | 'activity' | 'registration' | 'storedAt' | keyof Fate
+  | 'course'
+  | 'statement'
+  | 'json'
+  | 'digest'
+  | 'actor'
+  | 'verb'
+  | 'activity'
+  | 'registration'
+  | 'storedAt'
+  | keyof StatementOutcome
 >;
 
 /** Statements that are kept before others get their turn. */
 const A_TURN = 50;
 
-/** Keeps statements, all or none. Throws `Refused`. */
+/** Keeps statements, all or none. Throws `StatementRefused`. */
 export async function keepStatements(
   em: Tx<'course'>,
   live: LiveCourse,
-  sent: readonly Sent[],
+  sent: readonly ReceivedStatement[],
   now: Instant,
   authority: object,
 ): Promise<void> {
@@ -65,7 +74,8 @@ export async function keepStatements(
     const digest = digestOf(statement);
     const known = digests.get(id);
     if (known !== undefined) {
-      if (known !== digest) throw new Refused(409, `There is a statement ${id} already, and it says something else`);
+      if (known !== digest)
+        throw new StatementRefused(409, `There is a statement ${id} already, and it says something else`);
       continue;
     }
     const stored = new Date(now).toISOString();
@@ -158,17 +168,17 @@ async function knownDigests(
   return known;
 }
 
-type Fate = Pick<StatementRow, 'state' | 'about' | 'said' | 'why'>;
-const NOTHING: Fate = { state: 'nothing', about: null, said: null, why: null };
+type StatementOutcome = Pick<StatementRow, 'state' | 'about' | 'said' | 'why'>;
+const NOTHING: StatementOutcome = { state: 'nothing', about: null, said: null, why: null };
 
 /** Takes a statement into the draft, or says what keeps it waiting. */
 function fateOf(
   statement: object,
-  draft: Draft,
+  draft: ImportDraft,
   meanings: CourseMeanings,
   now: Instant,
   standard: StatementRow['standard'] = 'xapi',
-): Fate {
+): StatementOutcome {
   try {
     const outcomes =
       standard === 'caliper'
@@ -244,7 +254,7 @@ async function voidTarget(em: Tx<'course'>, course: number, target: string, by: 
  * explains later is not lost. Returns how many were taken.
  */
 export async function takeWaiting(
-  { orm, live, clock }: Pick<Services, 'orm' | 'live' | 'clock'>,
+  { orm, live, clock }: Pick<IntakeServices, 'orm' | 'live' | 'clock'>,
   course: number,
 ): Promise<number> {
   const open = { course, state: 'waiting', voided: false, about: { $in: ['person', 'item'] } } as const;

@@ -7,7 +7,7 @@ import {
   account,
   address,
   facts,
-  type Gone,
+  type ErasedStudent,
   holds,
   key,
   notTold,
@@ -75,7 +75,7 @@ export const mailingHolds = holds(MailingRow, {
 });
 
 /** A row about them has empty cells. */
-function withoutTheirRows(rows: readonly (readonly string[])[], gone: Gone): (readonly string[])[] {
+function withoutTheirRows(rows: readonly (readonly string[])[], gone: ErasedStudent): (readonly string[])[] {
   const isTheirs = (cells: readonly string[]) => cells.some((cell) => gone.isThem(cell.trim()));
   return rows.map((cells) => (isTheirs(cells) ? cells.map(() => '') : cells));
 }

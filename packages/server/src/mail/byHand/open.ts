@@ -1,5 +1,5 @@
 /** Messages by hand as they are made: each mailing with its text, and the course with the values that it has for its readers. */
-import type { Parsed } from '@zest-bell/core/problem';
+import type { ParseResult } from '@zest-bell/core/problem';
 import { HistoryFacts } from '@zest-bell/core/measures';
 import { accountOf } from '@zest-bell/core/access';
 import { mailingOf } from '@zest-bell/core/nudges';
@@ -14,7 +14,7 @@ export interface OpenMailing {
   readonly facts: HistoryFacts;
   /** Addresses outside the institution that were agreed to. */
   readonly outside: readonly string[];
-  readonly wording: Parsed<CompiledWording>;
+  readonly wording: ParseResult<CompiledWording>;
   /** The account of the message; null for a program's. */
   readonly writer: number | null;
 }

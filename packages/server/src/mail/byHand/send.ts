@@ -39,7 +39,7 @@ export interface MessagesToWrite {
   readonly now: Instant;
 }
 
-export interface Decided {
+export interface PersonDecision {
   readonly person: Person;
   readonly decision: HandDecision;
 }
@@ -50,7 +50,7 @@ export async function decideAll(
   live: LiveCourse,
   course: Course,
   order: Pick<MessagesToWrite, 'rows' | 'to' | 'passBudget' | 'notBefore' | 'now'>,
-): Promise<Decided[]> {
+): Promise<PersonDecision[]> {
   const ids = Object.keys(order.rows);
   const log = new NudgeLog(await loggedNudges(em, live.id, [], { students: ids }));
   const { to, passBudget, now } = order;
@@ -63,7 +63,7 @@ export async function decideAll(
 
 /** Outside addresses that were not agreed to. */
 export function outsideOfMailing(
-  decided: readonly Decided[],
+  decided: readonly PersonDecision[],
   live: LiveCourse,
   { rows, outside }: Pick<MessagesToWrite, 'rows' | 'outside'>,
 ): string[] {
@@ -92,7 +92,7 @@ export async function write(
 ): Promise<{
   readonly mailing: number;
   readonly nudges: ReadonlyMap<string, number>;
-  readonly decided: readonly Decided[];
+  readonly decided: readonly PersonDecision[];
 }> {
   if (live.row.stoppedAt != null) throw new AppError('mailStopped');
   if (!live.row.daysConfirmed) throw new AppError('daysNotConfirmed');

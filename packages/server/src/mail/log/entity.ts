@@ -1,7 +1,7 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import type { LeafEvidence } from '@zest-bell/core/conditions';
 import { ATTEMPT_OUTCOMES } from '@zest-bell/core/exchange';
-import type { SentWith } from '../../wording/sending.ts';
+import type { SendingDetails } from '../../wording/sending.ts';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
 import {
   account,
@@ -43,7 +43,7 @@ export const AttemptRow = defineEntity({
     /** Names of its attachments. */
     files: p.json<readonly string[]>().default('[]'),
     /** How it left beyond its words; null for those of before that was kept, and for mail that is no nudge. */
-    sentWith: p.json<SentWith | null>().nullable(),
+    sentWith: p.json<SendingDetails | null>().nullable(),
     /** The facts at the hand-over. */
     evidence: p.json<readonly LeafEvidence[]>(),
   },

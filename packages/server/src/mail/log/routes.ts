@@ -7,10 +7,10 @@ import { idOf } from '../../access/asking.ts';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { approve, dismiss, settleByHand } from '../outbox/approval.ts';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
-import type { HandsOver } from '../outbox/handsOver.ts';
+import type { MailHandOver } from '../outbox/handsOver.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
-import type { Services } from '../../course/services.ts';
+import type { CourseServices } from '../../course/services.ts';
 import { setOff } from '../../platform/work/setOff.ts';
 import { grouped } from '@zest-bell/core/course';
 import { sentTexts } from '../replies/sentTexts.ts';
@@ -21,8 +21,8 @@ import { inCourse } from '../../course/lock.ts';
 
 export function sendLogRoutes(
   door: Door,
-  { orm, reading, live, clock, logger }: Services,
-  dispatcher: HandsOver,
+  { orm, reading, live, clock, logger }: CourseServices,
+  dispatcher: MailHandOver,
 ): void {
   const logOf = async (em: Em, id: number): Promise<LogOf & { readonly live: LiveCourse }> => {
     const known = await live.get(em, id);

@@ -24,7 +24,7 @@ import {
 } from '../../platform/database/holds.ts';
 
 /** What came of a nudge, kept from the moment in which the facts that tell it went. */
-export interface Came {
+export interface StoredReturn {
   /** False where no act of the student could be a return. */
   readonly canReturn: boolean;
   /** The student's act that ended what the rule found; null where there was none. */
@@ -68,7 +68,7 @@ export const NudgeRow = defineEntity({
     /** Who approved or dismissed it, and why it was dismissed. */
     decidedBy: actorColumn().nullable(),
     /** Null while it is computed from the facts. */
-    came: p.json<Came | null>().nullable(),
+    came: p.json<StoredReturn | null>().nullable(),
     dismissedFor: p.text().nullable(),
   },
   indexes: [

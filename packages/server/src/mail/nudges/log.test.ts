@@ -6,7 +6,7 @@ import { RuleRow, RuleVersionRow } from '../../rules/entity.ts';
 import { earlierConditions } from '../../rules/repository.ts';
 import { insertNudge } from '../../testing/queued.ts';
 import { at, openStage, ruleOf, type TestStage } from '../../testing/stage.ts';
-import { changedRules, loggedNudges, nudgesIn, type Wanted } from './log.ts';
+import { changedRules, loggedNudges, nudgesIn, type NudgeSelection } from './log.ts';
 import { unguarded } from '../../testing/unguarded.ts';
 
 const DAY = (n: number) => at(`2026-09-${String(n).padStart(2, '0')}T09:30`);
@@ -29,7 +29,7 @@ beforeEach(async () => {
 });
 afterEach(() => stage.close());
 const em = () => unguarded(stage.orm);
-const read = async (wanted: Wanted) => {
+const read = async (wanted: NudgeSelection) => {
   const rules = await em().find(RuleRow, { course: 1 });
   return (await loggedNudges(em(), 1, rules, wanted)).map(
     (n) => `${n.student} ${n.rule} ${new Date(n.round).getUTCDate()}`,

@@ -1,7 +1,7 @@
 /** What limits are counted from, read for the students that a round is about; replies are read by the module that has them. */
 import type { Instant } from '@zest-bell/core/time';
 import type { Condition } from '@zest-bell/core/conditions';
-import type { Counted, LoggedNudge } from '@zest-bell/core/rounds';
+import type { CountedNudges, LoggedNudge } from '@zest-bell/core/rounds';
 import type { Knex } from '@mikro-orm/knex';
 import type { Em } from '../../platform/database/orm.ts';
 import { countOf, inSlices, rowsOf } from '../../platform/database/query.ts';
@@ -20,7 +20,7 @@ const FIELDS = {
   toStudent: 'to_student',
 };
 /** A nudge as it is stored. */
-interface Stored extends Pick<NudgeRow, 'id' | 'ruleVersion' | 'student' | 'step' | 'state'> {
+interface StoredNudge extends Pick<NudgeRow, 'id' | 'ruleVersion' | 'student' | 'step' | 'state'> {
   readonly rule: string | null;
   readonly round: Instant;
   /** 1 for yes where the database has no truths. */
@@ -28,17 +28,17 @@ interface Stored extends Pick<NudgeRow, 'id' | 'ruleVersion' | 'student' | 'step
 }
 
 /** Which nudges: those about some students, those of a rule and whatever was decided since an instant, or what may count. */
-export type Wanted =
+export type NudgeSelection =
   | { readonly students: readonly string[] }
   | { readonly rule: string | null; readonly since: Instant | null }
-  | { readonly counted: Counted };
+  | { readonly counted: CountedNudges };
 
 /** Nudges of a course, oldest first. `known`: the earlier conditions of these rules, for anyone who has read them. */
 export async function loggedNudges(
   em: Em,
   course: number,
   rules: readonly RuleRow[],
-  wanted: Wanted,
+  wanted: NudgeSelection,
   known?: ReadonlyMap<string, Condition>,
 ): Promise<LoggedNudge[]> {
   const earlier = known ?? (await earlierConditions(em, rules));
@@ -47,7 +47,7 @@ export async function loggedNudges(
   for (const where of wheresOf(wanted)) {
     // Entities would take several times as long, and a term has many nudges.
     const query = where(em.getKnex()('nudge').select(FIELDS).where({ course })).orderBy('id');
-    for (const { id, ruleVersion, toStudent, ...n } of await rowsOf<Stored>(em, query)) {
+    for (const { id, ruleVersion, toStudent, ...n } of await rowsOf<StoredNudge>(em, query)) {
       const when = earlier.get(`${n.rule}@${ruleVersion}`);
       out.set(id, { ...n, toStudent: Boolean(toStudent), when, weight: weights.get(n.rule ?? '') });
     }
@@ -65,15 +65,15 @@ export function nudgesIn(em: Em, course: number, from: Instant, to: Instant): Pr
   return countOf(em, query.where({ to_student: true }).whereNot({ state: 'withdrawn' }));
 }
 
-type Narrowed = (query: Knex.QueryBuilder) => Knex.QueryBuilder;
+type QueryFilter = (query: Knex.QueryBuilder) => Knex.QueryBuilder;
 
-function wheresOf(wanted: Wanted): Narrowed[] {
-  const of = (students: readonly string[]): Narrowed[] =>
+function wheresOf(wanted: NudgeSelection): QueryFilter[] {
+  const of = (students: readonly string[]): QueryFilter[] =>
     inSlices(students).map((slice) => (query) => query.whereIn('student', slice));
   if ('students' in wanted) return of(wanted.students);
   if ('counted' in wanted) return countedWheres(wanted.counted, of);
   const { rule, since } = wanted;
-  const wheres: Narrowed[] = [];
+  const wheres: QueryFilter[] = [];
   if (rule !== null) wheres.push((query) => query.where({ rule }));
   if (since !== null) {
     wheres.push((query) => {
@@ -85,10 +85,13 @@ function wheresOf(wanted: Wanted): Narrowed[] {
   return wheres;
 }
 
-function countedWheres({ since, older }: Counted, of: (students: readonly string[]) => Narrowed[]): Narrowed[] {
-  const recent: Narrowed[] = Number.isFinite(since) ? [(query) => query.where('round_at', '>=', since)] : [];
+function countedWheres(
+  { since, older }: CountedNudges,
+  of: (students: readonly string[]) => QueryFilter[],
+): QueryFilter[] {
+  const recent: QueryFilter[] = Number.isFinite(since) ? [(query) => query.where('round_at', '>=', since)] : [];
   const before = older.flatMap(({ rule, from, students }) => {
-    const ofRule: Narrowed = (query) => {
+    const ofRule: QueryFilter = (query) => {
       const own = query.where({ rule });
       if (Number.isFinite(from)) void own.where('round_at', '>=', from);
       if (Number.isFinite(since)) void own.where('round_at', '<', since);
@@ -97,7 +100,7 @@ function countedWheres({ since, older }: Counted, of: (students: readonly string
     return students === null
       ? [ofRule]
       : of(students).map(
-          (some): Narrowed =>
+          (some): QueryFilter =>
             (query) =>
               some(ofRule(query)),
         );

@@ -4,7 +4,7 @@ import { actAfter, canReturn, isReturn, type Return } from '@zest-bell/core/outc
 import type { LiveCourse } from '../../course/activity/live.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf } from '../../platform/database/query.ts';
-import type { Came } from './entity.ts';
+import type { StoredReturn } from './entity.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { earlierConditions, readableRule } from '../../rules/repository.ts';
 
@@ -31,7 +31,7 @@ export interface SentNudge {
 }
 
 interface SentRow {
-  readonly came: Came | string | null;
+  readonly came: StoredReturn | string | null;
   readonly nudge: number;
   readonly wording: string;
   readonly rule: string | null;
@@ -83,7 +83,7 @@ export async function sentNudges(
     for (const s of inSlices(wanted.nudges))
       rows.push(...(await rowsOf<SentRow>(em, query.clone().whereIn('n.id', s))));
   return rows.map((row) => {
-    const came = typeof row.came === 'string' ? (JSON.parse(row.came) as Came | null) : row.came;
+    const came = typeof row.came === 'string' ? (JSON.parse(row.came) as StoredReturn | null) : row.came;
     const person = course.personIndex.get(row.student);
     const when = earlier.get(`${row.rule}@${row.version}`) ?? byKey.get(row.rule ?? '')?.when;
     const turnable = person !== undefined && when !== undefined && canReturn(when);

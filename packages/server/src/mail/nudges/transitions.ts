@@ -10,7 +10,7 @@ import {
   statementsOf,
   type List,
   type Statements,
-  type Value,
+  type SqlValue,
   type StatementsOf,
   execute,
 } from '../../platform/database/statements.ts';
@@ -49,7 +49,7 @@ export async function move(tx: MovesMessages, ids: readonly number[], how: Move)
   const { among, list } = statements;
   const allowed = statesBefore(to).filter((state) => !from || from.includes(state));
   // Each with its values, in the order of the text.
-  const parts: readonly (readonly [string, ...(Value | List)[]])[] = [
+  const parts: readonly (readonly [string, ...(SqlValue | List)[]])[] = [
     ['update message set state = ?, settled_at = ?', to, to === 'queued' || to === 'handing' ? null : now],
     [', claimed_by = ?, begun_at = null, trouble = ?', set.claimedBy ?? null, set.trouble ?? null],
     // A dismissal can be undone, so the reason for waiting is kept.

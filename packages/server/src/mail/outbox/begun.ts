@@ -3,18 +3,18 @@
  * leaves those unclear that have it, and nothing else. A process that lost its claim, for example while suspended, cannot set it.
  */
 import { type Statements, execute } from '../../platform/database/statements.ts';
-import { claimsIn, type Claimed } from './claim.ts';
+import { claimsIn, type ClaimedMessage } from './claim.ts';
 import { messageHolds } from '../nudges/entity.ts';
 
 /** Marks the messages that still belong to this process, in courses with running mail. Returns those that may leave. */
 export async function beginAll(
   statements: Statements<'claim'>,
-  all: readonly Claimed[],
+  all: readonly ClaimedMessage[],
   worker: string,
-): Promise<ReadonlySet<Claimed>> {
+): Promise<ReadonlySet<ClaimedMessage>> {
   if (all.length === 0) return new Set();
   const { among, list } = statements;
-  const idsOf = (claimed: Claimed) => claimsIn(claimed).map((c) => c.message.id);
+  const idsOf = (claimed: ClaimedMessage) => claimsIn(claimed).map((c) => c.message.id);
   const begun = (await execute(
     statements,
     messageHolds,

@@ -6,22 +6,25 @@ import { runReturning } from '../../platform/database/query.ts';
 import { statementsOf, type Statements, execute } from '../../platform/database/statements.ts';
 import { writeDraws } from '../../wording/trials/draws.ts';
 import { filesOf, sentWithOf } from '../../wording/sending.ts';
-import type { Composed } from './compose.ts';
-import { messagesIn, type Fate, type Judged, type Rider } from './judge.ts';
+import type { ComposedMail } from './compose.ts';
+import { messagesIn, type MessageVerdict, type JudgedMessage, type Rider } from './judge.ts';
 import { isOfNudge, type QueuedMessage } from './queue.ts';
 import { attemptHolds } from '../log/entity.ts';
 import { messageHolds, nudgeHolds } from '../nudges/entity.ts';
 
 /** A message about to be handed over, and its row of the log. */
-export interface Claimed extends Composed {
+export interface ClaimedMessage extends ComposedMail {
   readonly message: QueuedMessage;
   readonly attempt: number;
   /** The other messages of its bundle, which share its mail and what becomes of it. */
-  readonly riders: readonly Pick<Claimed, 'message' | 'attempt'>[];
+  readonly riders: readonly Pick<ClaimedMessage, 'message' | 'attempt'>[];
 }
 
 /** The message and those that ride along, each with its row of the log. */
-export const claimsIn = (claimed: Claimed): Pick<Claimed, 'message' | 'attempt'>[] => [claimed, ...claimed.riders];
+export const claimsIn = (claimed: ClaimedMessage): Pick<ClaimedMessage, 'message' | 'attempt'>[] => [
+  claimed,
+  ...claimed.riders,
+];
 
 /**
  * Writes the fates of what this process still has. What is returned is to be handed over. Messages of a course that was
@@ -29,11 +32,11 @@ export const claimsIn = (claimed: Claimed): Pick<Claimed, 'message' | 'attempt'>
  */
 export async function writeFates(
   em: Tx<'claim'>,
-  judged: readonly Judged[],
+  judged: readonly JudgedMessage[],
   turn: { readonly worker: string; readonly now: Instant; readonly stopped: ReadonlySet<number> },
-): Promise<Claimed[]> {
+): Promise<ClaimedMessage[]> {
   const { worker, now, stopped } = turn;
-  const leaving: Judged[] = [];
+  const leaving: JudgedMessage[] = [];
   const staying = new Map<string, { ids: number[]; how: Omit<Move, 'now'> }>();
   for (const one of judged) {
     const back = stopped.has(one.message.course) && one.fate.kind === 'leaves';
@@ -41,7 +44,7 @@ export async function writeFates(
       leaving.push(one);
       continue;
     }
-    const how = back ? PUT_BACK : moveOf(one.fate as Exclude<Fate, { kind: 'leaves' }>);
+    const how = back ? PUT_BACK : moveOf(one.fate as Exclude<MessageVerdict, { kind: 'leaves' }>);
     const key = JSON.stringify(how);
     const group = staying.get(key) ?? { ids: [], how };
     group.ids.push(...messagesIn(one).map((m) => m.id));
@@ -68,7 +71,7 @@ export const PUT_BACK: Omit<Move, 'now'> & { readonly set: NonNullable<Move['set
   set: { attempts: -1 },
 };
 
-function moveOf(fate: Exclude<Fate, { kind: 'leaves' }>): Omit<Move, 'now'> {
+function moveOf(fate: Exclude<MessageVerdict, { kind: 'leaves' }>): Omit<Move, 'now'> {
   switch (fate.kind) {
     case 'waits':
       return { ...PUT_BACK, set: { ...PUT_BACK.set, sendAt: fate.until } };
@@ -81,14 +84,17 @@ function moveOf(fate: Exclude<Fate, { kind: 'leaves' }>): Omit<Move, 'now'> {
   }
 }
 
-type Ready = Extract<Fate, { kind: 'leaves' }> & { readonly message: QueuedMessage; readonly riders: readonly Rider[] };
+type MessageToClaim = Extract<MessageVerdict, { kind: 'leaves' }> & {
+  readonly message: QueuedMessage;
+  readonly riders: readonly Rider[];
+};
 
 async function writeAttempts(
   em: Tx<'claim'>,
-  leaving: readonly Judged[],
+  leaving: readonly JudgedMessage[],
   worker: string,
   now: Instant,
-): Promise<Claimed[]> {
+): Promise<ClaimedMessage[]> {
   if (leaving.length === 0) return [];
   const statements = await statementsOf(em);
   const { among, list } = statements;
@@ -98,7 +104,7 @@ async function writeAttempts(
     [list(leaving.flatMap(messagesIn).map((m) => m.id)), worker],
   );
   const mine = new Set(ours.map((row) => row.id));
-  const ready: Ready[] = [];
+  const ready: MessageToClaim[] = [];
   // A bundle of which a part is no longer ours is judged again, as it would speak of those who are gone.
   const torn: number[] = [];
   for (const one of leaving) {
@@ -111,7 +117,7 @@ async function writeAttempts(
     draw && isOfNudge(message) ? [{ ...draw, course: message.course, student: message.student }] : [],
   );
   const stands = await writeDraws(em, draws, now);
-  const holds = ({ draw, message }: Ready) =>
+  const holds = ({ draw, message }: MessageToClaim) =>
     draw === null || !isOfNudge(message) || stands({ ...draw, student: message.student });
   const made = ready.filter(holds);
   // Another process drew in the meantime: they are judged again.
@@ -166,7 +172,7 @@ async function writeAttempts(
 /** A nudge is listed and searched by the subject of its lead message. */
 async function rememberSubjects(
   statements: Statements<'claim'>,
-  made: readonly { readonly message: QueuedMessage; readonly composed: Composed }[],
+  made: readonly { readonly message: QueuedMessage; readonly composed: ComposedMail }[],
   now: Instant,
 ): Promise<void> {
   const ofNudges = made.flatMap(({ message, composed }) => (isOfNudge(message) ? [{ message, composed }] : []));

@@ -1,5 +1,5 @@
 /** One message made from the facts of this moment, and the row that the log keeps of it. */
-import type { Parsed } from '@zest-bell/core/problem';
+import type { ParseResult } from '@zest-bell/core/problem';
 import type { Instant } from '@zest-bell/core/time';
 import { mailFrom } from '@zest-bell/core/course';
 import { evidenceAt, type LeafEvidence } from '@zest-bell/core/conditions';
@@ -7,11 +7,11 @@ import { isAlert, type Rule } from '@zest-bell/core/rules';
 import { ABOUT_NOTHING, aboutOf, htmlOf, type CompiledWording, type Message } from '@zest-bell/core/wording';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { newMessageId, type OutgoingMail } from '../../platform/mail/mail.ts';
-import type { Services } from '../../course/services.ts';
+import type { CourseServices } from '../../course/services.ts';
 import type { Parcel } from '../../wording/sending.ts';
 import type { QueuedNudge } from './queue.ts';
 
-export interface Composed {
+export interface ComposedMail {
   readonly mail: OutgoingMail;
   /** What the attachments are made from, after the claim; null for a message without attachments. */
   readonly parcel: Parcel | null;
@@ -34,7 +34,7 @@ export interface MessageToMake {
 }
 
 /** The problems of a text that cannot be made of this student's values come out; nothing is thrown. */
-export function compose(services: Services, order: MessageToMake): Parsed<Composed> {
+export function compose(services: CourseServices, order: MessageToMake): ParseResult<ComposedMail> {
   const { message, course, rule, wording, variant, at } = order;
   const { sender } = course;
   const from = mailFrom(sender, services.installationSender());
@@ -58,7 +58,7 @@ export function compose(services: Services, order: MessageToMake): Parsed<Compos
     sender.answers === 'server'
       ? services.replyAddress({ nudge: message.nudge, message: message.kind === 'student' ? null : message.id })
       : null;
-  const composed: Composed = {
+  const composed: ComposedMail = {
     mail: {
       from,
       replyTo: tagged ?? sender.replyTo,

@@ -5,7 +5,16 @@ import { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';
 import { AttemptRow } from '../log/entity.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
-import { at, COURSE, openStage, ruleOf, visit, type Setting, type TestStage, type Agent } from '../../testing/stage.ts';
+import {
+  at,
+  COURSE,
+  openStage,
+  ruleOf,
+  visit,
+  type StageSetting,
+  type TestStage,
+  type Agent,
+} from '../../testing/stage.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { WorkerRow } from './entity.ts';
 import { machine } from './worker.ts';
@@ -14,7 +23,7 @@ import { unguarded } from '../../testing/unguarded.ts';
 
 let stage: TestStage;
 let smtp: TestSmtp;
-const one: Partial<Setting> = { course: { people: [COURSE.people[0]!, COURSE.people[3]!] } };
+const one: Partial<StageSetting> = { course: { people: [COURSE.people[0]!, COURSE.people[3]!] } };
 beforeEach(async () => {
   smtp = await openSmtp();
 });
@@ -24,7 +33,7 @@ afterEach(async () => {
 });
 
 /** A stage with one student and a queued nudge of Sep 5, 9:30. */
-async function queued(setting: Partial<Setting> = {}): Promise<void> {
+async function queued(setting: Partial<StageSetting> = {}): Promise<void> {
   stage = await openStage({ now: '2026-09-04T12:00', smtp: smtp.url, ...one, ...setting });
   stage.clock.set(at('2026-09-05T09:30'));
   await runDueRounds(stage.services);

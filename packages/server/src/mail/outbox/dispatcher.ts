@@ -12,21 +12,21 @@ import { rulesWaitingForData } from '../../rules/sources.ts';
 import { MessageRow } from '../nudges/entity.ts';
 import { CONNECTIONS } from '../../platform/mail/mail.ts';
 import type { Tx } from '../../platform/database/orm.ts';
-import type { Services } from '../../course/services.ts';
+import type { CourseServices } from '../../course/services.ts';
 import { every } from '../../platform/work/timer.ts';
 import { inPlainTransaction, type Statements } from '../../platform/database/statements.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { openSendings } from '../sendings/sendings.ts';
 import { packed } from '../../wording/sending.ts';
 import { beginAll } from './begun.ts';
-import { writeFates, type Claimed } from './claim.ts';
-import { InHand } from './inHand.ts';
+import { writeFates, type ClaimedMessage } from './claim.ts';
+import { MessagesInHand } from './inHand.ts';
 import { Journal } from './journal.ts';
-import { judge, type Judged } from './judge.ts';
+import { judge, type JudgedMessage } from './judge.ts';
 import { settleForDeadWorkers, takeInStrays } from './leftBehind.ts';
 import { mailTroubles } from './mailTrouble.ts';
-import { letGo, putBack, writeOutcomes, type Answered } from './outcomes.ts';
-import { domainOf, Lines, type Passenger } from './lines.ts';
+import { letGo, putBack, writeOutcomes, type AnsweredMessage } from './outcomes.ts';
+import { domainOf, ServerLines, type Passenger } from './lines.ts';
 import { Pace } from './pace.ts';
 import { reserve, type QueuedMessage } from './queue.ts';
 import { ServerState } from './serverState.ts';
@@ -52,15 +52,15 @@ export type BeforeMail = () => Promise<void>;
 
 export class Dispatcher {
   readonly id = makeWorkerId();
-  private readonly services: Services;
+  private readonly services: CourseServices;
   private readonly before: readonly BeforeMail[];
   private running: Promise<void> | null = null;
   private next: Promise<void> | null = null;
-  private readonly hand = new InHand();
+  private readonly hand = new MessagesInHand();
   /** What is on the lines or waits for one: each ends when its answer is in hand. */
   private readonly flights = new Set<Promise<void>>();
   private readonly pace = new Pace();
-  private readonly lines = new Lines(this.pace);
+  private readonly lines = new ServerLines(this.pace);
   private readonly journal = new Journal(
     (begins) => this.writeDown(begins),
     () => this.hand.in('answered').length > 0 || this.server.unreachable !== null,
@@ -74,12 +74,12 @@ export class Dispatcher {
   private readonly served = new Map<number, number>();
   private turns = 0;
   /** Messages that may flow and have no answer yet. */
-  private readonly begun = new Set<Claimed>();
+  private readonly begun = new Set<ClaimedMessage>();
   private readonly stopping = new AbortController();
   /** The mail server takes nothing: what was judged ahead is to wait with the rest. */
   private isInTrouble = false;
 
-  constructor(services: Services, before: readonly BeforeMail[] = []) {
+  constructor(services: CourseServices, before: readonly BeforeMail[] = []) {
     this.services = services;
     this.before = before;
     this.server = new ServerState(
@@ -192,9 +192,9 @@ export class Dispatcher {
 
   /** Writes what was judged and takes more. What cannot be written stays in hand and is written by a later turn. */
   private async turn(
-    judged: readonly Judged[],
+    judged: readonly JudgedMessage[],
     limit: number,
-  ): Promise<{ claimed: Claimed[]; reserved: QueuedMessage[] }> {
+  ): Promise<{ claimed: ClaimedMessage[]; reserved: QueuedMessage[] }> {
     const { orm, clock } = this.services;
     try {
       await this.journal.flush();
@@ -238,7 +238,7 @@ export class Dispatcher {
   }
 
   /** In one transaction, the answers that have come and what is begun now. */
-  private async writeDown(begins: readonly Claimed[]): Promise<ReadonlySet<Claimed>> {
+  private async writeDown(begins: readonly ClaimedMessage[]): Promise<ReadonlySet<ClaimedMessage>> {
     const { orm, clock } = this.services;
     const answered = this.hand.in('answered');
     const { unreachable } = this.server;
@@ -262,10 +262,10 @@ export class Dispatcher {
 
   /** A message that may flow has its mark on the disk: after a power cut, nothing that may have left counts as not begun. */
   private async writeBegun(
-    answered: readonly Answered[],
-    begins: readonly Claimed[],
+    answered: readonly AnsweredMessage[],
+    begins: readonly ClaimedMessage[],
     by: { readonly worker: string; readonly now: Instant },
-  ): Promise<ReadonlySet<Claimed>> {
+  ): Promise<ReadonlySet<ClaimedMessage>> {
     if (answered.length === 0 && begins.length === 0) return new Set();
     const write = async (unclaimed: Statements) => {
       const statements = byClaim(unclaimed);
@@ -313,7 +313,7 @@ export class Dispatcher {
     }
   }
 
-  private launch(claimed: Claimed): void {
+  private launch(claimed: ClaimedMessage): void {
     const { course, address } = claimed.message;
     const passenger = { course, domain: domainOf(address) };
     const flight = this.lines
@@ -369,7 +369,7 @@ export class Dispatcher {
   }
 
   /** Null if the course was stopped before the message began. An attachment that cannot be made fails the message, and the error says why. */
-  private async send(claimed: Claimed, passenger: Passenger): Promise<DeliveryOutcome | null> {
+  private async send(claimed: ClaimedMessage, passenger: Passenger): Promise<DeliveryOutcome | null> {
     const { mail, parcel, message } = claimed;
     const { orm, logger } = this.services;
     const isHalted = () => this.isStopping || this.server.unreachable !== null || this.halted.has(message.course);

@@ -1,18 +1,18 @@
 import { describe, expect, test } from '@jest/globals';
-import type { Claimed } from './claim.ts';
-import { InHand } from './inHand.ts';
-import type { Judged } from './judge.ts';
+import type { ClaimedMessage } from './claim.ts';
+import { MessagesInHand } from './inHand.ts';
+import type { JudgedMessage } from './judge.ts';
 import type { QueuedMessage } from './queue.ts';
 
 const message = (id: number) => ({ id, course: 1 }) as QueuedMessage;
 const judged = (id: number, ...riders: number[]) =>
-  ({ message: message(id), riders: riders.map((r) => ({ message: message(r) })) }) as unknown as Judged;
-const claimed = (id: number) => ({ message: message(id) }) as Claimed;
+  ({ message: message(id), riders: riders.map((r) => ({ message: message(r) })) }) as unknown as JudgedMessage;
+const claimed = (id: number) => ({ message: message(id) }) as ClaimedMessage;
 const SENT = { kind: 'sent', response: '250' } as const;
 
 describe('a message in hand', () => {
   test('goes from reserved to written, and is no longer in hand then', () => {
-    const hand = new InHand();
+    const hand = new MessagesInHand();
     hand.reserve([message(1), message(2)]);
     hand.judge([judged(1), judged(2)]);
     // The second waits: it is written and never comes on a line.
@@ -29,7 +29,7 @@ describe('a message in hand', () => {
   });
 
   test('carries its bundle, and gives it up as a whole', () => {
-    const hand = new InHand();
+    const hand = new MessagesInHand();
     hand.reserve([message(1), message(2), message(3)]);
     hand.judge([judged(2, 1)]);
     hand.lose();
@@ -42,7 +42,7 @@ describe('a message in hand', () => {
   });
 
   test('is judged again a minute after it was judged, also when it waits for a line by then', () => {
-    const hand = new InHand();
+    const hand = new MessagesInHand();
     hand.reserve([message(1), message(2), message(3)]);
     hand.judge([judged(1), judged(2)], 1_000);
     hand.judge([judged(3)], 30_000);
@@ -56,19 +56,19 @@ describe('a message in hand', () => {
     expect(hand.isStale(claimed(1), 61_001)).toBe(true);
   });
 
-  test.each<[string, (hand: InHand) => void]>([
+  test.each<[string, (hand: MessagesInHand) => void]>([
     ['is reserved twice', (hand) => hand.reserve([message(1)])],
     ['comes on a line before it is judged', (hand) => hand.write([judged(1)], [claimed(1)])],
     ['is answered before it was on a line', (hand) => hand.answer(claimed(1), SENT)],
     ['is answered and was never in hand', (hand) => hand.answer(claimed(9), null)],
   ])('never %s', (_case, wrong) => {
-    const hand = new InHand();
+    const hand = new MessagesInHand();
     hand.reserve([message(1)]);
     expect(() => wrong(hand)).toThrow(/message \d/);
   });
 
   test('is not given up once it is on a line: its answer decides', () => {
-    const hand = new InHand();
+    const hand = new MessagesInHand();
     hand.reserve([message(1)]);
     hand.judge([judged(1)]);
     hand.write([judged(1)], [claimed(1)]);

@@ -12,7 +12,7 @@ import { runDueRounds } from '../../rounds/scheduler.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { AttemptRow } from '../log/entity.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
-import { at, COURSE, openStage, ruleOf, TOKEN, type Setting, type TestStage } from '../../testing/stage.ts';
+import { at, COURSE, openStage, ruleOf, TOKEN, type StageSetting, type TestStage } from '../../testing/stage.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { MailTroubleRow, WorkerRow } from './entity.ts';
 import { unguarded, freely } from '../../testing/unguarded.ts';
@@ -27,7 +27,7 @@ afterEach(async () => {
   await stage.close();
   await smtp.close();
 });
-const open = async (setting: Partial<Setting> = {}) => {
+const open = async (setting: Partial<StageSetting> = {}) => {
   stage = await openStage({ now: '2026-09-04T12:00', smtp: smtp.url, ...setting });
 };
 const roundAt = async (when: string) => {

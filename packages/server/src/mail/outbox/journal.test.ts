@@ -1,13 +1,13 @@
 import { afterEach, expect, jest, test } from '@jest/globals';
 import { CONNECTIONS } from '../../platform/mail/mail.ts';
 import { LEASE } from '../../platform/work/lease.ts';
-import type { Claimed } from './claim.ts';
+import type { ClaimedMessage } from './claim.ts';
 import { Journal } from './journal.ts';
 
 afterEach(() => void jest.restoreAllMocks());
 
-const claimed = (id: number) => ({ message: { id } }) as Claimed;
-const all = (begins: readonly Claimed[]) => Promise.resolve(new Set(begins));
+const claimed = (id: number) => ({ message: { id } }) as ClaimedMessage;
+const all = (begins: readonly ClaimedMessage[]) => Promise.resolve(new Set(begins));
 const none = () => false;
 /** Until nothing more is asked of the writing. */
 const settled = () => new Promise((later) => setImmediate(later));

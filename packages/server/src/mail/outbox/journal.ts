@@ -5,7 +5,7 @@
  */
 import { byItself } from '../../platform/http/requestQueue.ts';
 import { CONNECTIONS } from '../../platform/mail/mail.ts';
-import type { Claimed } from './claim.ts';
+import type { ClaimedMessage } from './claim.ts';
 import { LEASE } from '../../platform/work/lease.ts';
 
 /** A message that takes longer than this, in ms, keeps no other from being begun. */
@@ -15,17 +15,17 @@ const QUICK = 5;
 const FEWEST = 2;
 
 /** Writes the answers that have come, and which of these are begun; tells which may leave. */
-export type Write = (begins: readonly Claimed[]) => Promise<ReadonlySet<Claimed>>;
+export type Write = (begins: readonly ClaimedMessage[]) => Promise<ReadonlySet<ClaimedMessage>>;
 
-interface Asked {
-  readonly claimed: Claimed;
+interface MarkRequest {
+  readonly claimed: ClaimedMessage;
   readonly told: (mayLeave: boolean) => void;
 }
 
 export class Journal {
   private readonly write: Write;
   private readonly hasAnswers: () => boolean;
-  private asked: Asked[] = [];
+  private asked: MarkRequest[] = [];
   private running: Promise<void> | null = null;
   /** On their way, and not yet for long. */
   private onTheirWay = 0;
@@ -44,7 +44,7 @@ export class Journal {
    * Waits for its turn, and writes that a message is on its way. Null when it is not to leave: it is no longer this process's, its
    * course's mail was stopped, or that took so long that others may take it over. Else returns what to call with the answer.
    */
-  async begin(claimed: Claimed): Promise<(() => void) | null> {
+  async begin(claimed: ClaimedMessage): Promise<(() => void) | null> {
     while (this.onTheirWay >= this.most) await new Promise<void>((next) => this.waiting.push(next));
     this.onTheirWay++;
     let isCounted = true;

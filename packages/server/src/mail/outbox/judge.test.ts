@@ -11,10 +11,19 @@ import { RuleRow } from '../../rules/entity.ts';
 import { insertRule } from '../../rules/repository.ts';
 import { AttemptRow } from '../log/entity.ts';
 import { insertNudge } from '../../testing/queued.ts';
-import { at, COURSE, openStage, ruleOf, SENDER, visit, type Setting, type TestStage } from '../../testing/stage.ts';
+import {
+  at,
+  COURSE,
+  openStage,
+  ruleOf,
+  SENDER,
+  visit,
+  type StageSetting,
+  type TestStage,
+} from '../../testing/stage.ts';
 import { TrialCourseRow, TrialDrawRow, TrialRow } from '../../wording/trials/entity.ts';
 import { WordingRow } from '../../wording/entity.ts';
-import { judge, type Fate, type Judged } from './judge.ts';
+import { judge, type MessageVerdict, type JudgedMessage } from './judge.ts';
 import { reserve } from './queue.ts';
 import { unguarded } from '../../testing/unguarded.ts';
 import { insertCourse } from '../../testing/insertCourse.ts';
@@ -24,19 +33,19 @@ let stage: TestStage;
 afterEach(() => stage.close());
 const em = () => unguarded(stage.orm);
 
-async function open(setting: Partial<Setting> = {}): Promise<void> {
+async function open(setting: Partial<StageSetting> = {}): Promise<void> {
   stage = await openStage({ now: '2026-09-10T12:00', ...setting });
   // All are away since Sep 1: a spell from Sep 6, 10:00.
   await stage.tell(['p1', 'p2', 'p3'].map((p) => visit(p, '2026-09-01T10:00')));
 }
 beforeEach(() => open());
-const reopen = async (setting: Partial<Setting>) => {
+const reopen = async (setting: Partial<StageSetting>) => {
   await stage.close();
   await open(setting);
 };
 
 /** What becomes of all that is due, the longest due first. */
-async function judged({ limit = 99, ahead = [] as readonly Judged[] } = {}): Promise<Judged[]> {
+async function judged({ limit = 99, ahead = [] as readonly JudgedMessage[] } = {}): Promise<JudgedMessage[]> {
   const reserved = await inTransaction(stage.orm, (inside) =>
     reserve(asTx(inside), {
       worker: 'me',
@@ -52,7 +61,7 @@ async function judged({ limit = 99, ahead = [] as readonly Judged[] } = {}): Pro
 }
 const fates = async () => (await judged()).map((j) => j.fate);
 const kinds = async () => (await fates()).map((f) => f.kind);
-const mailIn = (fate: Fate | undefined) => {
+const mailIn = (fate: MessageVerdict | undefined) => {
   if (fate?.kind !== 'leaves') throw new Error(JSON.stringify(fate));
   return fate.composed.mail;
 };
@@ -226,7 +235,7 @@ describe('which text', () => {
     await wording({ subject: 'one', body: 'one', variants });
     await nudge();
     await nudge({}, [{}, { kind: 'address', address: 'coach@saltmarsh.example' }]);
-    const ahead: Judged[] = [];
+    const ahead: JudgedMessage[] = [];
     for (let i = 0; i < 3; i++) ahead.push(...(await judged({ limit: 1, ahead })));
     const [first, second, beside] = ahead.map((j) => mailIn(j.fate).subject);
     expect(second).not.toBe(first);
@@ -298,13 +307,16 @@ describe('a fair trial', () => {
   test('draws once for a student, and no place twice, where draws that were made ahead are not written yet', async () => {
     await start();
     for (const student of ['p1', 'p2', 'p1']) await nudge({ student });
-    const ahead: Judged[] = [];
+    const ahead: JudgedMessage[] = [];
     for (let i = 0; i < 3; i++) ahead.push(...(await judged({ limit: 1, ahead })));
     const [first, second, again] = ahead.map((j) => (j.fate.kind === 'leaves' ? j.fate.draw : null));
     expect([first?.place, second?.place]).toEqual([0, 1]);
     expect(again).toEqual(first);
     // Draws of a trial that has ended do not belong to the current one.
-    const others = ahead.map((j) => ({ ...j, fate: { ...j.fate, draw: { trial: 9, place: 7, text: 1 } } as Fate }));
+    const others = ahead.map((j) => ({
+      ...j,
+      fate: { ...j.fate, draw: { trial: 9, place: 7, text: 1 } } as MessageVerdict,
+    }));
     await nudge();
     expect((await judged({ ahead: others }))[0]!.fate).toMatchObject({ draw: { trial: 1, place: 0 } });
   });

@@ -2,7 +2,7 @@
  * What becomes of each reserved message: its second check (engine R9), then its text from the facts of that moment. Nothing
  * is written here, and no message can hurt another: whatever goes wrong with one is that one's own fate.
  */
-import type { Parsed } from '@zest-bell/core/problem';
+import type { ParseResult } from '@zest-bell/core/problem';
 import { MINUTE, type Instant } from '@zest-bell/core/time';
 import { domainsOf } from '@zest-bell/core/course';
 import type { Facts } from '@zest-bell/core/measures';
@@ -23,14 +23,14 @@ import { canReturn } from '@zest-bell/core/outcomes';
 import type { LoggedReason } from '@zest-bell/core/exchange';
 import { inVoiceOf, type LiveCourse } from '../../course/activity/live.ts';
 import type { Em } from '../../platform/database/orm.ts';
-import type { Services } from '../../course/services.ts';
+import type { CourseServices } from '../../course/services.ts';
 import { afterOthers } from '../../platform/work/inTurns.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { readableRule } from '../../rules/repository.ts';
 import { compiledOf, lastKey, lastVariants, loadWordings } from '../../wording/repository.ts';
 import { openMailings, type OpenMailing } from '../byHand/open.ts';
 import { openTrials, type Draw, type OpenTrial } from '../../wording/trials/draws.ts';
-import { compose, type Composed } from './compose.ts';
+import { compose, type ComposedMail } from './compose.ts';
 import { answersOf } from '../replies/answers.ts';
 import { plainMails } from '../plainMail/mails.ts';
 import {
@@ -43,10 +43,10 @@ import {
   type QueuedPlainMail,
 } from './queue.ts';
 
-export type Fate =
+export type MessageVerdict =
   | {
       readonly kind: 'leaves';
-      readonly composed: Composed;
+      readonly composed: ComposedMail;
       /** Null for a mail that is no nudge. */
       readonly variant: number | null;
       /** Drawn by lot for this student, and not written yet. */
@@ -58,9 +58,9 @@ export type Fate =
   /** It cannot be made. `trouble` says why and what to do. */
   | { readonly kind: 'broken'; readonly trouble: string };
 
-export interface Judged {
+export interface JudgedMessage {
   readonly message: QueuedMessage;
-  readonly fate: Fate;
+  readonly fate: MessageVerdict;
   /** The other messages of its bundle, which leave as the same mail. */
   readonly riders?: readonly Rider[];
 }
@@ -72,14 +72,14 @@ export interface Rider {
 }
 
 /** All messages that a judgement is about. */
-export const messagesIn = ({ message, riders = [] }: Judged): QueuedMessage[] => [
+export const messagesIn = ({ message, riders = [] }: JudgedMessage): QueuedMessage[] => [
   message,
   ...riders.map((r) => r.message),
 ];
 
 /** What the messages of one course share. */
 interface CourseOfMail extends LiveCourse {
-  readonly wordings: (key: string) => Parsed<CompiledWording>;
+  readonly wordings: (key: string) => ParseResult<CompiledWording>;
   readonly rules: ReadonlyMap<string, RuleRow>;
   readonly last: Map<string, number>;
   readonly mailings: ReadonlyMap<number, OpenMailing>;
@@ -90,10 +90,10 @@ interface CourseOfMail extends LiveCourse {
 
 /** `ahead` were judged before and are not written yet: these follow them as if they had been. */
 export async function judge(
-  services: Services,
+  services: CourseServices,
   reserved: readonly QueuedMessage[],
-  ahead: readonly Judged[] = [],
-): Promise<Judged[]> {
+  ahead: readonly JudgedMessage[] = [],
+): Promise<JudgedMessage[]> {
   if (reserved.length === 0) return [];
   const em = services.orm.em.fork();
   const plain = reserved.filter((m) => !isOfNudge(m));
@@ -104,7 +104,11 @@ export async function judge(
 }
 
 /** A mail that is no nudge is kept as it was written, and leaves at any hour. */
-async function judgePlain(em: Em, services: Services, messages: readonly QueuedPlainMail[]): Promise<Judged[]> {
+async function judgePlain(
+  em: Em,
+  services: CourseServices,
+  messages: readonly QueuedPlainMail[],
+): Promise<JudgedMessage[]> {
   if (messages.length === 0) return [];
   const mailOf = await plainMails(em, services, messages);
   return messages.map((message) => {
@@ -117,10 +121,10 @@ async function judgePlain(em: Em, services: Services, messages: readonly QueuedP
 
 async function judgeNudges(
   em: Em,
-  services: Services,
+  services: CourseServices,
   reserved: readonly QueuedNudge[],
-  ahead: readonly Judged[],
-): Promise<Judged[]> {
+  ahead: readonly JudgedMessage[],
+): Promise<JudgedMessage[]> {
   if (reserved.length === 0) return [];
   const { clock, logger } = services;
   const now = clock.now();
@@ -145,7 +149,7 @@ async function judgeNudges(
     );
   }
   const bundles = new Map<string, QueuedNudge[]>();
-  const judged: Judged[] = [];
+  const judged: JudgedMessage[] = [];
   for (const message of reserved) {
     await afterOthers(() => undefined);
     const course = courses.get(message.course);
@@ -160,14 +164,14 @@ async function judgeNudges(
   }
   return judged;
 
-  function judgeOne(message: QueuedNudge): Judged {
+  function judgeOne(message: QueuedNudge): JudgedMessage {
     const course = courses.get(message.course);
     if (!course) return { message, fate: { kind: 'waits', until: now + MINUTE } };
     return { message, fate: alone(message, () => fateOf(message, course)) };
   }
 
   /** Whatever goes wrong with one message is that one's own fate. */
-  function alone<F extends Fate | null>(message: QueuedNudge, judging: () => F): F | Fate {
+  function alone<F extends MessageVerdict | null>(message: QueuedNudge, judging: () => F): F | MessageVerdict {
     try {
       return judging();
     } catch (error) {
@@ -177,7 +181,7 @@ async function judgeNudges(
   }
 
   /** Why a message of a rule does not leave now; null where nothing keeps it. */
-  function stayOf(message: QueuedNudge, course: CourseOfMail): Fate | null {
+  function stayOf(message: QueuedNudge, course: CourseOfMail): MessageVerdict | null {
     const row = course.rules.get(message.rule ?? '');
     if (!row) return { kind: 'withdrawn', reason: 'ruleOff' };
     const rule = readableRule(row);
@@ -186,7 +190,7 @@ async function judgeNudges(
   }
 
   /** One mail about all of them, in roster order; the first carries the others (engine R11a). */
-  function judgeBundle(messages: readonly QueuedNudge[]): Judged {
+  function judgeBundle(messages: readonly QueuedNudge[]): JudgedMessage {
     const course = courses.get(messages[0]!.course)!;
     const placeOf = (m: QueuedNudge) => course.course.personIndex.get(m.student) ?? 0;
     const [carrier, ...others] = messages.toSorted((a, b) => placeOf(a) - placeOf(b)) as [
@@ -202,7 +206,7 @@ async function judgeNudges(
     return { message: carrier, fate, riders };
   }
 
-  function fateOf(message: QueuedNudge, course: CourseOfMail, together?: readonly number[]): Fate {
+  function fateOf(message: QueuedNudge, course: CourseOfMail, together?: readonly number[]): MessageVerdict {
     const mailing = mailingOf(message.wording);
     if (message.rule === null && mailing !== null) return fateByHand(message, course, course.mailings.get(mailing));
     const row = course.rules.get(message.rule ?? '');
@@ -235,7 +239,7 @@ async function judgeNudges(
     return { kind: 'leaves', composed: composed.value, variant, draw: drawn?.draw ?? null };
   }
 
-  function fateByHand(message: QueuedNudge, course: CourseOfMail, mailing: OpenMailing | undefined): Fate {
+  function fateByHand(message: QueuedNudge, course: CourseOfMail, mailing: OpenMailing | undefined): MessageVerdict {
     if (!mailing) return { kind: 'broken', trouble: MAILING_GONE };
     const stays = lookByHand(message, course, mailing.facts, mailing.outside, now);
     if (stays) return stays;
@@ -264,7 +268,7 @@ function lookByHand(
   facts: Facts,
   outside: readonly string[],
   now: Instant,
-): Fate | null {
+): MessageVerdict | null {
   const person = facts.course.people[facts.course.personIndex.get(message.student) ?? -1];
   if (!person?.active) return { kind: 'withdrawn', reason: 'inactive' };
   if (person.paused) return { kind: 'withdrawn', reason: 'paused' };
@@ -278,7 +282,10 @@ function lookByHand(
 }
 
 /** A wording with the text that the instructor wrote for one student in place of its own; third parties keep theirs. */
-export function editedWording(wording: Parsed<CompiledWording>, edited: string | null): Parsed<CompiledWording> {
+export function editedWording(
+  wording: ParseResult<CompiledWording>,
+  edited: string | null,
+): ParseResult<CompiledWording> {
   const text = edited === null ? null : (JSON.parse(edited) as Variant | null);
   return text === null || !wording.ok ? wording : compiledOf({ ...wording.value.wording, ...text, variants: [] });
 }
@@ -297,7 +304,7 @@ const troubleOf = (problems: readonly { readonly message: string }[]): string =>
   `The text of this message has a problem. ${problems.map((p) => p.message).join('. ')}. Fix the text, then send it again.`;
 
 /** The messages of nudges that were made and are not written yet. */
-const madeAhead = (ahead: readonly Judged[]) =>
+const madeAhead = (ahead: readonly JudgedMessage[]) =>
   ahead.flatMap(({ message, fate }) =>
     fate.kind === 'leaves' && fate.variant !== null && isOfNudge(message)
       ? [{ nudge: message, variant: fate.variant, draw: fate.draw }]
@@ -306,10 +313,10 @@ const madeAhead = (ahead: readonly Judged[]) =>
 
 async function courseOfMail(
   em: Em,
-  { live }: Services,
+  { live }: CourseServices,
   id: number,
   messages: readonly QueuedNudge[],
-  ahead: readonly Judged[],
+  ahead: readonly JudgedMessage[],
 ): Promise<CourseOfMail> {
   const keys = [...new Set(messages.flatMap((m) => m.rule ?? []))];
   const rows = await em.find(RuleRow, { course: id, key: { $in: keys } }, { disableIdentityMap: true });
@@ -336,7 +343,13 @@ async function courseOfMail(
 }
 
 /** Why a message does not leave now; null when it does. */
-function look(message: QueuedNudge, course: CourseOfMail, row: RuleRow, rule: Rule, now: Instant): Fate | null {
+function look(
+  message: QueuedNudge,
+  course: CourseOfMail,
+  row: RuleRow,
+  rule: Rule,
+  now: Instant,
+): MessageVerdict | null {
   const about = { rule, student: message.student, round: message.roundAt, step: message.step };
   const reason = secondLook(about, course.facts, now, message.decidedBy === null ? course.answers : null);
   if (reason) return { kind: 'withdrawn', reason };

@@ -1,13 +1,13 @@
 /** Who gets a line to the mail server, and how much of a course is taken at once. */
 import { beforeEach, describe, expect, test } from '@jest/globals';
-import { domainOf, Lines, type Passenger } from './lines.ts';
+import { domainOf, ServerLines, type Passenger } from './lines.ts';
 import { Pace } from './pace.ts';
 
 let pace: Pace;
-let lines: Lines;
+let lines: ServerLines;
 beforeEach(() => {
   pace = new Pace();
-  lines = new Lines(pace);
+  lines = new ServerLines(pace);
 });
 
 /** What is on a line, in order, and how each gets off. */

@@ -14,7 +14,7 @@ export interface Passenger {
   readonly domain: string;
 }
 
-interface Waiting {
+interface WaitingPassenger {
   readonly passenger: Passenger;
   /** Whether it has a line, or is to have none. */
   readonly told: (has: boolean) => void;
@@ -23,10 +23,10 @@ interface Waiting {
 /** The domain of an address, in lower case. */
 export const domainOf = (address: string): string => address.slice(address.lastIndexOf('@') + 1).toLowerCase();
 
-export class Lines {
+export class ServerLines {
   private readonly pace: Pace;
   private readonly busy = new Set<Passenger>();
-  private waiting: Waiting[] = [];
+  private waiting: WaitingPassenger[] = [];
 
   constructor(pace: Pace) {
     this.pace = pace;

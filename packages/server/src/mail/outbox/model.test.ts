@@ -37,7 +37,7 @@ const ANSWERS: readonly DeliveryOutcome[] = [
   { kind: 'unavailable', trouble: 'refused', response: '421 no' },
 ];
 
-type Act =
+type ModelAct =
   | { readonly do: 'queue'; readonly many: number; readonly held: boolean; readonly plain: boolean }
   | { readonly do: 'drain' }
   | { readonly do: 'answer'; readonly answer: number; readonly all: boolean }
@@ -48,7 +48,7 @@ type Act =
   | { readonly do: 'yes' }
   | { readonly do: 'settle'; readonly as: 'arrived' | 'sendAgain' };
 
-const act: fc.Arbitrary<Act> = fc.oneof(
+const act: fc.Arbitrary<ModelAct> = fc.oneof(
   {
     weight: 3,
     arbitrary: fc.record({
@@ -73,7 +73,7 @@ const act: fc.Arbitrary<Act> = fc.oneof(
 );
 
 /** What was seen from outside of one message, by its address. */
-interface Seen {
+interface SeenMessage {
   given: number;
   taken: number;
   /** Hand-overs that may have come: unanswered at a crash, or answered “unknown”. */
@@ -94,13 +94,13 @@ const whileItLives = (orm: Orm, lives: () => boolean): Orm =>
 
 /** A world with one mail server that answers when it is told to, and one living dispatcher. */
 class World {
-  readonly seen = new Map<string, Seen>();
+  readonly seen = new Map<string, SeenMessage>();
   private waiting: { readonly to: string; readonly answer: (outcome: DeliveryOutcome) => void }[] = [];
   private epoch = 0;
   private draining: Promise<unknown> = Promise.resolve();
   dispatcher = this.open();
 
-  of(to: string): Seen {
+  of(to: string): SeenMessage {
     let seen = this.seen.get(to);
     if (!seen) this.seen.set(to, (seen = { given: 0, taken: 0, unclear: 0, unwritten: 0, again: 0 }));
     return seen;
@@ -173,7 +173,7 @@ class World {
   }
 }
 
-async function play(acts: readonly Act[]): Promise<void> {
+async function play(acts: readonly ModelAct[]): Promise<void> {
   stage = await openStage({ now: '2026-09-10T12:00', course: { people: classOf(STUDENTS) } });
   const world = new World();
   let made = 0;

@@ -5,16 +5,16 @@ import { move } from '../nudges/transitions.ts';
 import type { Tx } from '../../platform/database/orm.ts';
 import { statementsOf, type Statements, execute } from '../../platform/database/statements.ts';
 import { grouped } from '@zest-bell/core/course';
-import { claimsIn, PUT_BACK, type Claimed } from './claim.ts';
+import { claimsIn, PUT_BACK, type ClaimedMessage } from './claim.ts';
 import { attemptHolds } from '../log/entity.ts';
 
-export interface Answered {
-  readonly claimed: Claimed;
+export interface AnsweredMessage {
+  readonly claimed: ClaimedMessage;
   readonly outcome: DeliveryOutcome;
 }
 
 /** Who writes, and when. */
-export interface Writing {
+export interface OutcomeWriter {
   readonly worker: string;
   readonly now: Instant;
 }
@@ -25,8 +25,8 @@ export interface Writing {
  */
 export async function writeOutcomes(
   tx: Tx<'claim'> | Statements<'claim'>,
-  answered: readonly Answered[],
-  by: Writing,
+  answered: readonly AnsweredMessage[],
+  by: OutcomeWriter,
 ): Promise<void> {
   const statements = await statementsOf(tx);
   const { worker, now } = by;
@@ -63,8 +63,8 @@ export async function writeOutcomes(
 /** Nothing of these was handed over: they are as they were before the claim, and the log knows nothing of it. */
 export async function putBack(
   tx: Tx<'claim'> | Statements<'claim'>,
-  claimed: readonly Claimed[],
-  { worker, now }: Writing,
+  claimed: readonly ClaimedMessage[],
+  { worker, now }: OutcomeWriter,
   sendAt?: Instant,
 ): Promise<void> {
   if (claimed.length === 0) return;
@@ -88,7 +88,7 @@ export async function putBack(
 export async function letGo(
   tx: Tx<'claim'> | Statements<'claim'>,
   messages: readonly number[],
-  { worker, now }: Writing,
+  { worker, now }: OutcomeWriter,
 ): Promise<void> {
   if (messages.length === 0) return;
   const statements = await statementsOf(tx);
@@ -99,7 +99,7 @@ export async function letGo(
   ]);
 }
 
-async function writeAnswers(statements: Statements<'claim'>, answered: readonly Answered[]): Promise<void> {
+async function writeAnswers(statements: Statements<'claim'>, answered: readonly AnsweredMessage[]): Promise<void> {
   const { among, list, textFor } = statements;
   for (const [kind, same] of grouped(answered, (a) => a.outcome.kind)) {
     const said = new Map(

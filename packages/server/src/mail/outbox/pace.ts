@@ -9,7 +9,7 @@ const SLOW = 1_000;
 const SHARE_OF_LINES = 3;
 
 /** A message on a line, for its course and its recipient's domain. */
-interface OnLine {
+interface LineUse {
   readonly course: number;
   readonly domain: string;
 }
@@ -22,15 +22,15 @@ export class Pace {
   private readonly slowCourses = new Set<number>();
   private readonly slowDomains = new Set<string>();
   /** On a line now, with the moment at which they got it, by `performance.now()`. */
-  private readonly onLine = new Map<OnLine, number>();
+  private readonly onLine = new Map<LineUse, number>();
 
   /** A message got its line. */
-  began(message: OnLine, now = performance.now()): void {
+  began(message: LineUse, now = performance.now()): void {
     this.onLine.set(message, now);
   }
 
   /** It was answered, or given up, after so many ms that it took itself; null where that says nothing. */
-  ended(message: OnLine, ms: number | null): void {
+  ended(message: LineUse, ms: number | null): void {
     this.onLine.delete(message);
     if (ms === null) return;
     this.lately = this.lately === null ? ms : (4 * this.lately + ms) / 5;
@@ -60,7 +60,7 @@ export class Pace {
     return this.isLate(() => true, performance.now());
   }
 
-  private isLate(fits: (message: OnLine) => boolean, now: number): boolean {
+  private isLate(fits: (message: LineUse) => boolean, now: number): boolean {
     return [...this.onLine].some(([message, since]) => now - since > SLOW && fits(message));
   }
 

@@ -29,12 +29,12 @@ afterEach(async () => {
   await smtp.close();
 });
 
-interface RawConnection {
+interface RawSqlite {
   exec(sql: string): unknown;
 }
 interface RawPool {
-  acquireConnection(): Promise<RawConnection>;
-  releaseConnection(connection: RawConnection): Promise<void>;
+  acquireConnection(): Promise<RawSqlite>;
+  releaseConnection(connection: RawSqlite): Promise<void>;
 }
 
 const logOf = (folder: string): string => join(folder, 'zest-bell.db-wal');

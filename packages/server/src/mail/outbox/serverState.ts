@@ -4,15 +4,15 @@ import {
   silenceOf,
   unansweredAfter,
   type DeliveryOutcome,
-  type HandedOver,
+  type HandOverResult,
   type MailTrouble,
 } from '@zest-bell/core/nudges';
 import type { Instant } from '@zest-bell/core/time';
 import type { Tx } from '../../platform/database/orm.ts';
 import { endTrouble, keepTrouble } from './mailTrouble.ts';
-import type { Answered } from './outcomes.ts';
+import type { AnsweredMessage } from './outcomes.ts';
 
-interface About {
+interface TroubleReport {
   readonly trouble: MailTrouble;
   readonly response: string;
 }
@@ -24,8 +24,8 @@ export class ServerState {
   /** Told when the server takes nothing. */
   private readonly onSilence: () => void;
   /** Messages in a row to which the mail server said nothing. */
-  private unanswered: readonly HandedOver[] = [];
-  private silent: HandedOver | null = null;
+  private unanswered: readonly HandOverResult[] = [];
+  private silent: HandOverResult | null = null;
   private isAsking = false;
   /** When the mail server last answered a message, by `performance.now()`. */
   private lastAnswer = -Infinity;
@@ -39,7 +39,7 @@ export class ServerState {
   }
 
   /** It says nothing to anybody, which is not written yet: nothing is begun until it is. */
-  get unreachable(): HandedOver | null {
+  get unreachable(): HandOverResult | null {
     return this.silent;
   }
 
@@ -53,7 +53,7 @@ export class ServerState {
   }
 
   /** Learns from an answer, or from silence. Silence of one course and domain alone is asked about on a fresh line. */
-  listen(one: HandedOver): void {
+  listen(one: HandOverResult): void {
     if (said(one.outcome)) this.lastAnswer = performance.now();
     this.unanswered = unansweredAfter(this.unanswered, one);
     const silence = silenceOf(this.unanswered);
@@ -68,19 +68,24 @@ export class ServerState {
     });
   }
 
-  private giveUp(one: HandedOver): void {
+  private giveUp(one: HandOverResult): void {
     this.silent ??= one;
     this.onSilence();
   }
 
   /** Whether these answers, or the silence, begin or end a trouble, so that `write` has something to say. */
-  isNews(answered: readonly Answered[], unreachable: HandedOver | null): boolean {
+  isNews(answered: readonly AnsweredMessage[], unreachable: HandOverResult | null): boolean {
     if (unreachable !== null) return true;
     return answered.length > 0 && (this.mayBeInTrouble || answered.some((a) => a.outcome.kind === 'unavailable'));
   }
 
   /** Writes what these answers say about the mail server, and its silence before them. */
-  async write(em: Tx, answered: readonly Answered[], unreachable: HandedOver | null, now: Instant): Promise<void> {
+  async write(
+    em: Tx,
+    answered: readonly AnsweredMessage[],
+    unreachable: HandOverResult | null,
+    now: Instant,
+  ): Promise<void> {
     const reached = new Set(answered.flatMap((a) => (said(a.outcome) ? [a.claimed.message.course] : [])));
     if (unreachable) {
       const { course, outcome } = unreachable;
@@ -97,7 +102,7 @@ export class ServerState {
   }
 
   /** A trouble is one line in the log, when it begins. What the mail server said is on Today: it may name somebody. */
-  private async keep(em: Tx, course: number, about: About, now: Instant): Promise<void> {
+  private async keep(em: Tx, course: number, about: TroubleReport, now: Instant): Promise<void> {
     this.mayBeInTrouble = true;
     if (!(await keepTrouble(em, course, about, now))) return;
     const { trouble } = about;

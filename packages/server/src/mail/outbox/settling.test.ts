@@ -9,8 +9,8 @@ import { AttemptRow } from '../log/entity.ts';
 import { insertNudge } from '../../testing/queued.ts';
 import { at, openStage, type TestStage } from '../../testing/stage.ts';
 import { TrialDrawRow } from '../../wording/trials/entity.ts';
-import { writeFates, type Claimed } from './claim.ts';
-import type { Fate, Judged } from './judge.ts';
+import { writeFates, type ClaimedMessage } from './claim.ts';
+import type { MessageVerdict, JudgedMessage } from './judge.ts';
 import { putBack, writeOutcomes } from './outcomes.ts';
 import { reserve } from './queue.ts';
 import { unguarded } from '../../testing/unguarded.ts';
@@ -40,7 +40,7 @@ const reserved = () =>
   );
 
 /** A message that was made, as far as its log row knows it. */
-const leaves = (subject: string, more: Partial<Extract<Fate, { kind: 'leaves' }>> = {}): Fate => ({
+const leaves = (subject: string, more: Partial<Extract<MessageVerdict, { kind: 'leaves' }>> = {}): MessageVerdict => ({
   kind: 'leaves',
   composed: {
     mail: {
@@ -57,13 +57,13 @@ const leaves = (subject: string, more: Partial<Extract<Fate, { kind: 'leaves' }>
   ...more,
 });
 
-const written = (fates: readonly Judged[], stopped: readonly number[] = []) =>
+const written = (fates: readonly JudgedMessage[], stopped: readonly number[] = []) =>
   inTransaction(stage.orm, (inside) =>
     writeFates(asTx(inside), fates, { worker: 'me', now: NOW, stopped: new Set(stopped) }),
   );
 
 /** One message of its own nudge for each, reserved and judged so. */
-async function judged(...fates: Fate[]): Promise<Judged[]> {
+async function judged(...fates: MessageVerdict[]): Promise<JudgedMessage[]> {
   for (const _ of fates) await insertNudge(asTx(em()));
   return (await reserved()).map((message, i) => ({ message, fate: fates[i]! }));
 }
@@ -192,7 +192,7 @@ describe('what was judged', () => {
 
 describe('what was answered', () => {
   const LAST = Array.from({ length: 100 }, (_, i) => i + 1).find((n) => retryDelay(n) === null)!;
-  const settle = (claimed: readonly Claimed[], answers: readonly DeliveryOutcome[]) =>
+  const settle = (claimed: readonly ClaimedMessage[], answers: readonly DeliveryOutcome[]) =>
     inTransaction(stage.orm, (inside) =>
       writeOutcomes(
         asTx(inside),

@@ -8,7 +8,7 @@ import { CONNECTIONS, type OutgoingMail } from '../../platform/mail/mail.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { insertRule } from '../../rules/repository.ts';
 import { AttemptRow } from '../log/entity.ts';
-import type { Services } from '../../course/services.ts';
+import type { CourseServices } from '../../course/services.ts';
 import { insertNudge } from '../../testing/queued.ts';
 import { at, classOf, COURSE, openStage, ruleOf, SENDER, type TestStage } from '../../testing/stage.ts';
 import { until } from '../../testing/until.ts';
@@ -35,7 +35,7 @@ beforeEach(async () => {
 afterEach(() => stage.close());
 const em = () => unguarded(stage.orm);
 
-const dispatcherOf = (before?: readonly BeforeMail[], more: Partial<Services> = {}) =>
+const dispatcherOf = (before?: readonly BeforeMail[], more: Partial<CourseServices> = {}) =>
   new Dispatcher(
     {
       ...stage.services,
@@ -350,7 +350,7 @@ interface PlainPool {
 
 describe('a line to the database that is cut', () => {
   /** The database as it is, but that one transaction, of all, is told to have failed though it was written. */
-  function cutAfter(nth: number): Services['orm'] {
+  function cutAfter(nth: number): CourseServices['orm'] {
     let transactions = 0;
     const fork = () => {
       const inner = unguarded(stage.orm);
@@ -388,8 +388,8 @@ describe('a line to the database that is cut', () => {
     const em = Object.create(stage.orm.em, {
       fork: { value: fork },
       getKnex: { value: () => ({ client: pool }) },
-    }) as Services['orm']['em'];
-    return Object.create(stage.orm, { em: { value: em } }) as Services['orm'];
+    }) as CourseServices['orm']['em'];
+    return Object.create(stage.orm, { em: { value: em } }) as CourseServices['orm'];
   }
 
   test.each([1, 2, 3, 4, 5, 6])(

@@ -29,7 +29,7 @@ import type { Em } from '../../platform/database/orm.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { parseInput } from '../../platform/http/http.ts';
 import { plainPage } from '../../platform/http/plainPage.ts';
-import type { Services } from '../../course/services.ts';
+import type { CourseServices } from '../../course/services.ts';
 import { endPauses, setPause } from './pause.ts';
 import { nudgeOfToken } from './token.ts';
 import { insertRow } from '../../platform/database/writing.ts';
@@ -53,7 +53,7 @@ export async function lookedAtIn(em: Em, id: number, course: Course): Promise<st
   return [...new Set(labels)].sort();
 }
 
-export function pausePages(services: Services, secret: string): Router {
+export function pausePages(services: CourseServices, secret: string): Router {
   const { orm, live, clock } = services;
   const router = Router();
 

@@ -3,7 +3,7 @@ import type { Instant } from '@zest-bell/core/time';
 import { PersonRow, personHolds } from '../../course/entity.ts';
 import { changed } from '../../course/versions.ts';
 import type { Tx } from '../../platform/database/orm.ts';
-import type { Services } from '../../course/services.ts';
+import type { CourseServices } from '../../course/services.ts';
 import { inCourse } from '../../course/lock.ts';
 import { updateRows, updateRow } from '../../platform/database/writing.ts';
 
@@ -20,7 +20,7 @@ export async function setPause(
 }
 
 /** Ends every pause that has reached its date. Later decisions and messages see the new state. */
-export async function endPauses({ orm, clock }: Services): Promise<void> {
+export async function endPauses({ orm, clock }: CourseServices): Promise<void> {
   const over = { paused: true, pausedUntil: { $ne: null, $lte: clock.now() } };
   const rows = await orm.em.fork().find(PersonRow, over, { fields: ['course'], disableIdentityMap: true });
   for (const course of new Set(rows.map((p) => p.course)))

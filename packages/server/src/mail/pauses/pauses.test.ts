@@ -6,7 +6,7 @@ import { NudgeRow } from '../nudges/entity.ts';
 import { ReplyRow } from '../replies/entity.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
-import { at, COURSE, openStage, ruleOf, visit, type Setting, type TestStage } from '../../testing/stage.ts';
+import { at, COURSE, openStage, ruleOf, visit, type StageSetting, type TestStage } from '../../testing/stage.ts';
 import { nudgeOfToken, pauseToken } from './token.ts';
 import { unguarded } from '../../testing/unguarded.ts';
 
@@ -21,7 +21,7 @@ afterEach(async () => {
 });
 const ONE = [COURSE.people[0]!, COURSE.people[3]!];
 const URL = 'https://bell.saltmarsh.example';
-const open = async (setting: Partial<Setting> = {}) => {
+const open = async (setting: Partial<StageSetting> = {}) => {
   stage = await openStage({
     now: '2026-09-04T12:00',
     smtp: smtp.url,

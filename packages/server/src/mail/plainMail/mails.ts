@@ -1,14 +1,14 @@
 /** Mails that are no nudges, as they leave. */
 import { newMessageId, htmlOfPlain, type OutgoingMail } from '../../platform/mail/mail.ts';
 import type { Em } from '../../platform/database/orm.ts';
-import type { Services } from '../../course/services.ts';
+import type { CourseServices } from '../../course/services.ts';
 import { accountOf } from '@zest-bell/core/access';
 import { mailFrom, voiceOf, type SenderSettings } from '@zest-bell/core/course';
 import { CourseRow, OwnSenderRow } from '../../course/entity.ts';
 import { ReplyRow } from '../replies/entity.ts';
 import { PlainMailRow } from './entity.ts';
 
-interface Reader {
+interface MailRecipient {
   readonly plainMail: number;
   readonly name: string;
   readonly address: string;
@@ -17,9 +17,9 @@ interface Reader {
 /** Null for one of which a part is gone. */
 export async function plainMails(
   em: Em,
-  services: Services,
-  readers: readonly Reader[],
-): Promise<(reader: Reader) => OutgoingMail | null> {
+  services: CourseServices,
+  readers: readonly MailRecipient[],
+): Promise<(reader: MailRecipient) => OutgoingMail | null> {
   const as = { disableIdentityMap: true } as const;
   const rows = await em.find(PlainMailRow, { id: { $in: readers.map((r) => r.plainMail) } }, as);
   const mails = new Map(rows.map((row) => [row.id, row]));
@@ -46,8 +46,8 @@ export async function plainMails(
 function ownMail(
   row: PlainMailRow,
   sender: SenderSettings,
-  { name, address }: Reader,
-  services: Services,
+  { name, address }: MailRecipient,
+  services: CourseServices,
 ): OutgoingMail {
   // What comes back to an answer belongs to the same nudge: it is received as the reply before was.
   const tagged =
@@ -71,7 +71,12 @@ function ownMail(
 }
 
 /** From the course's own address, as no server may speak for the student's; an answer to it goes to the student. */
-function forwarded(reply: ReplyRow, course: CourseRow, { name, address }: Reader, services: Services): OutgoingMail {
+function forwarded(
+  reply: ReplyRow,
+  course: CourseRow,
+  { name, address }: MailRecipient,
+  services: CourseServices,
+): OutgoingMail {
   const from = mailFrom(course.sender, services.installationSender());
   const who = reply.fromName || reply.fromAddress;
   const intro = `${who} <${reply.fromAddress}> replied to a message from ${course.code}. If you reply to this email, your reply goes to them.`;

@@ -7,7 +7,7 @@ import type { ParsedMail } from 'mailparser';
 import { DAY } from '@zest-bell/core/time';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Tx } from '../../platform/database/orm.ts';
-import type { Services } from '../../course/services.ts';
+import type { CourseServices } from '../../course/services.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { tagOfAddress } from './address.ts';
 import { headersCalled } from './headers.ts';
@@ -28,7 +28,7 @@ const MOST_BYTES = 2 * 1024 * 1024;
 const BACK = DAY;
 
 /** Takes in what came since the last look. A failure is kept for Today and does not throw. */
-export async function readMailbox(services: Services, options: MailboxOptions): Promise<void> {
+export async function readMailbox(services: CourseServices, options: MailboxOptions): Promise<void> {
   const url = new URL(options.url);
   const id = `${decodeURIComponent(url.username)}@${url.host}${url.pathname}`;
   const client = new ImapFlow({
@@ -62,7 +62,7 @@ function reasonOf(error: unknown): string {
 }
 
 async function readThrough(
-  services: Services,
+  services: CourseServices,
   options: MailboxOptions,
   client: ImapFlow,
   folder: string,
@@ -94,7 +94,7 @@ async function readThrough(
 
 /** A mail that cannot be read is noted and passed over, so that those behind it are read. */
 async function takeInOrSetAside(
-  services: Services,
+  services: CourseServices,
   options: MailboxOptions,
   mail: FetchMessageObject,
   id: string,
@@ -113,7 +113,7 @@ async function takeInOrSetAside(
 }
 const MOST_ASIDE = 50;
 
-async function takeIn(services: Services, { tags }: MailboxOptions, fetched: FetchMessageObject): Promise<void> {
+async function takeIn(services: CourseServices, { tags }: MailboxOptions, fetched: FetchMessageObject): Promise<void> {
   if (!fetched.source) return;
   const mail = await readMail(fetched.source);
   const { internalDate: received, envelope } = fetched;
@@ -138,7 +138,7 @@ const addressesIn = (mail: ParsedMail, name: string): string[] =>
   headersCalled(mail, name).map((value) => value.replace(/[<>]/g, '').trim());
 
 async function note(
-  { orm, clock }: Services,
+  { orm, clock }: CourseServices,
   id: string,
   part: Partial<Pick<MailboxRow, 'lastUid' | 'uidValidity' | 'readAt' | 'trouble' | 'setAside'>>,
 ): Promise<void> {

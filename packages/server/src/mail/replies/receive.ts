@@ -6,7 +6,7 @@ import { isPermanentBounce, replyKind, withoutQuotes } from '@zest-bell/core/nud
 import { PersonRow, personHolds } from '../../course/entity.ts';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
-import type { Services } from '../../course/services.ts';
+import type { CourseServices } from '../../course/services.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { AttemptRow } from '../log/entity.ts';
 import type { Tag } from './address.ts';
@@ -36,7 +36,7 @@ export async function readMail(source: Buffer): Promise<ParsedMail> {
 }
 
 /** False when it belongs to no nudge. */
-export async function receive({ orm, clock }: Services, arrived: Arrived): Promise<boolean> {
+export async function receive({ orm, clock }: CourseServices, arrived: Arrived): Promise<boolean> {
   const { mail, tag } = arrived;
   return inTransaction(orm, async (em) => {
     const found = await nudgeOf(em, mail, tag);

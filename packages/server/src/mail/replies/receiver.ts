@@ -3,7 +3,7 @@ import type { AddressInfo } from 'node:net';
 import { SMTPServer } from 'smtp-server';
 import { tagOfAddress, type Tag } from './address.ts';
 import { readMail, receive } from './receive.ts';
-import type { Services } from '../../course/services.ts';
+import type { CourseServices } from '../../course/services.ts';
 
 /** As what it greets: other processes of the machine know it by that. */
 export const RECEIVER_BANNER = 'Zest Bell';
@@ -34,7 +34,7 @@ const MOST_OF_ONE = 10;
 const LONGEST_SESSION = 5 * 60_000;
 const MOST_RECIPIENTS = 10;
 
-export function openReceiver(services: Services, options: ReceiverOptions): Promise<Receiver> {
+export function openReceiver(services: CourseServices, options: ReceiverOptions): Promise<Receiver> {
   const tagOf = (address: string) => tagOfAddress(options.secret, options.domain, address);
   const clients = new Map<string, number>();
   /** Counted connections; a refused one is not counted. */
@@ -126,7 +126,7 @@ function isOverlongHead(source: Buffer): boolean {
 
 /** For every nudge that it was sent to; false when it belongs to none. */
 async function takeIn(
-  services: Services,
+  services: CourseServices,
   source: Buffer,
   envelopeFrom: string,
   tags: readonly (Tag | null)[],

@@ -6,7 +6,7 @@ import { connect } from 'node:net';
 import { hostname } from 'node:os';
 import { endNotice, giveNotice } from '../../platform/notices/notices.ts';
 import { every } from '../../platform/work/timer.ts';
-import type { Services } from '../../course/services.ts';
+import type { CourseServices } from '../../course/services.ts';
 import { openReceiver, RECEIVER_BANNER, type Receiver, type ReceiverOptions } from './receiver.ts';
 
 /** How often a process looks whether the port has become free, in ms. */
@@ -16,7 +16,7 @@ const GREETS_WITHIN = 3_000;
 
 /** Opens the receiver, now or as soon as its port is free. Says once in the log that the port is another's, and whether that is one of ours. */
 export async function receiveInTurn(
-  services: Services,
+  services: CourseServices,
   options: ReceiverOptions,
   looksEvery = LOOKS_EVERY,
 ): Promise<Receiver> {
@@ -47,7 +47,7 @@ export async function receiveInTurn(
 }
 
 /** Null where something else has the port. */
-async function opened(services: Services, options: ReceiverOptions): Promise<Receiver | null> {
+async function opened(services: CourseServices, options: ReceiverOptions): Promise<Receiver | null> {
   try {
     return await openReceiver(services, options);
   } catch (error) {

@@ -12,7 +12,7 @@ import { machine } from '../outbox/worker.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
-import { at, COURSE, openStage, REPLY_DOMAIN, ruleOf, type Setting, type TestStage } from '../../testing/stage.ts';
+import { at, COURSE, openStage, REPLY_DOMAIN, ruleOf, type StageSetting, type TestStage } from '../../testing/stage.ts';
 import { replyAddress, tagOfAddress } from './address.ts';
 import { AttemptRow } from '../log/entity.ts';
 import { MessageRow } from '../nudges/entity.ts';
@@ -25,7 +25,7 @@ let stage: TestStage;
 let smtp: TestSmtp;
 let receiver: Receiver;
 const ONE = [COURSE.people[0]!, COURSE.people[3]!];
-const open = async (setting: Partial<Setting> = {}) => {
+const open = async (setting: Partial<StageSetting> = {}) => {
   smtp = await openSmtp();
   stage = await openStage({
     now: '2026-09-04T12:00',

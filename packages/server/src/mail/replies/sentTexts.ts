@@ -2,7 +2,7 @@
 import type { Instant } from '@zest-bell/core/time';
 import type { SentOutcome } from '@zest-bell/core/outcomes';
 import type { LiveCourse } from '../../course/activity/live.ts';
-import { type Came, nudgeHolds } from '../nudges/entity.ts';
+import { type StoredReturn, nudgeHolds } from '../nudges/entity.ts';
 import { sentNudges, type SentNudge } from '../nudges/returns.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { ReplyRow } from './entity.ts';
@@ -37,7 +37,7 @@ export async function keepWhatCame(
   const answered = await answeredIn(tx, course.id);
   for (const n of await sentNudges(tx, course, now, student === undefined ? {} : { students: [student] })) {
     if (n.replied !== null) continue;
-    const came: Came = { canReturn: n.canReturn, act: n.act, replied: answered.has(n.nudge) };
+    const came: StoredReturn = { canReturn: n.canReturn, act: n.act, replied: answered.has(n.nudge) };
     await updateRows(tx, nudgeHolds, { id: n.nudge }, { came });
   }
 }

@@ -8,14 +8,14 @@ import { ReplyRow, replyHolds } from './entity.ts';
 import { accountOf, type Actor } from '@zest-bell/core/access';
 import { updateRow } from '../../platform/database/writing.ts';
 
-interface Decision {
+interface ReplyDecision {
   readonly course: number;
   readonly reply: number;
   readonly by: Actor;
   readonly now: number;
 }
 
-async function replyOf(em: Em, { course, reply }: Decision): Promise<ReplyRow> {
+async function replyOf(em: Em, { course, reply }: ReplyDecision): Promise<ReplyRow> {
   const row = await em.findOne(ReplyRow, { id: reply, course, kind: 'reply' });
   if (!row) throw new AppError('notFound');
   return row;
@@ -24,7 +24,7 @@ async function replyOf(em: Em, { course, reply }: Decision): Promise<ReplyRow> {
 /** Queues a plain answer that continues the thread, and settles the reply. Throws `notFound`. */
 export async function answerReply(
   em: Tx<'course'>,
-  decision: Decision & { readonly text: string; readonly sending: number | null },
+  decision: ReplyDecision & { readonly text: string; readonly sending: number | null },
 ): Promise<void> {
   const { by, now, text, sending } = decision;
   const reply = await replyOf(em, decision);
@@ -60,7 +60,7 @@ const quoted = (reply: ReplyRow): string =>
 export const ownWords = (text: string): string => text.slice(0, Math.max(0, text.lastIndexOf('\n\n'))) || text;
 
 /** Nothing more is to be done about a reply, or something is after all. Throws `notFound`. */
-export async function settleReply(em: Tx<'course'>, decision: Decision, settled: boolean): Promise<void> {
+export async function settleReply(em: Tx<'course'>, decision: ReplyDecision, settled: boolean): Promise<void> {
   const reply = await replyOf(em, decision);
   await updateRow(
     em,

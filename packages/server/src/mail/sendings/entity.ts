@@ -5,7 +5,7 @@ import { instantColumn, oneOf } from '../../platform/database/columns.ts';
 import { holds, key, plain, words } from '../../platform/database/holds.ts';
 
 /** What is put back when a person takes a sending back. */
-export interface TakeBack {
+export interface SendingUndo {
   /** The mailing that was made, and the rows of the sheet that were marked as written to. */
   readonly mailing?: number;
   readonly sheet?: number | null;
@@ -31,7 +31,7 @@ export const SendingRow = defineEntity({
     /** When it leaves: by the machine's clock, or earlier when the course's own clock has gone past it. */
     until: instantColumn(),
     courseUntil: instantColumn(),
-    takeBack: p.json<TakeBack>(),
+    takeBack: p.json<SendingUndo>(),
   },
   indexes: [{ properties: ['until'] }],
 });

@@ -8,9 +8,9 @@ import { SENDING_GONE_AFTER, type SendingAnswer, type SendingKind } from '@zest-
 import { Account } from '../../access/entity.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { run } from '../../platform/database/query.ts';
-import type { Services } from '../../course/services.ts';
-import type { HandsOver } from '../outbox/handsOver.ts';
-import { SendingRow, type TakeBack, sendingHolds } from './entity.ts';
+import type { CourseServices } from '../../course/services.ts';
+import type { MailHandOver } from '../outbox/handsOver.ts';
+import { SendingRow, type SendingUndo, sendingHolds } from './entity.ts';
 import { wallClock } from '../../platform/process/clock.ts';
 import { insertRow, removeRows } from '../../platform/database/writing.ts';
 import { messageHolds } from '../nudges/entity.ts';
@@ -21,7 +21,7 @@ export interface NewSending {
   readonly kind: SendingKind;
   readonly words: string;
   readonly now: Instant;
-  readonly takeBack: TakeBack;
+  readonly takeBack: SendingUndo;
 }
 
 /** Begins the wait that the person has set; null where they wait for nothing. */
@@ -71,7 +71,7 @@ export const sendingAnswer = (row: SendingRow): SendingAnswer => ({
 });
 
 /** Mail goes on once the wait is over, whatever else happens in the meantime. */
-export function wakeAfter(services: Services, dispatcher: Pick<HandsOver, 'drain'>, row: SendingRow): void {
+export function wakeAfter(services: CourseServices, dispatcher: Pick<MailHandOver, 'drain'>, row: SendingRow): void {
   const wake = () =>
     dispatcher.drain().catch((error: unknown) => services.logger.error({ err: error }, 'mail after a wait failed'));
   setTimeout(() => void wake(), Math.max(0, row.until - wallClock()) + 10).unref();
@@ -79,8 +79,8 @@ export function wakeAfter(services: Services, dispatcher: Pick<HandsOver, 'drain
 
 /** What was set off leaves: after its wait, or at once, and then an answer waits a little to see it leave. */
 export async function leave(
-  services: Services,
-  dispatcher: Pick<HandsOver, 'drain'>,
+  services: CourseServices,
+  dispatcher: Pick<MailHandOver, 'drain'>,
   row: SendingRow | null,
 ): Promise<void> {
   if (row) return wakeAfter(services, dispatcher, row);

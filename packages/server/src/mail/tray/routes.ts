@@ -9,13 +9,13 @@ import type { Door } from '../../access/door.ts';
 import { idOf } from '../../access/asking.ts';
 import { approve, dismiss, restore } from '../outbox/approval.ts';
 import { MessageRow, NudgeRow, nudgeHolds } from '../nudges/entity.ts';
-import type { HandsOver } from '../outbox/handsOver.ts';
+import type { MailHandOver } from '../outbox/handsOver.ts';
 import { inVoiceOf } from '../../course/activity/live.ts';
 import { writersOf } from '../writers.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { SendingRow } from '../sendings/entity.ts';
 import { beginSending, holdMessages, leave, sendingAnswer } from '../sendings/sendings.ts';
-import type { Services } from '../../course/services.ts';
+import type { CourseServices } from '../../course/services.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { trayLines } from './lines.ts';
 import { updateRow } from '../../platform/database/writing.ts';
@@ -32,7 +32,7 @@ const NOTHING = {
   message: 'You have not written anything yet. Type your message',
 };
 
-export function trayRoutes(door: Door, services: Services, dispatcher: HandsOver): void {
+export function trayRoutes(door: Door, services: CourseServices, dispatcher: MailHandOver): void {
   const { orm, reading, live, clock } = services;
 
   door.on(contract.mail.tray, async ({ course: id }) => {

@@ -29,7 +29,7 @@ import { actorNames } from '../../access/actors.ts';
 import { accountActor } from '@zest-bell/core/access';
 import { insertRow, updateRow } from '../../platform/database/writing.ts';
 
-interface Asked {
+interface TrialRequest {
   readonly live: LiveCourses;
   readonly account: number;
   readonly now: Instant;
@@ -50,16 +50,16 @@ export async function runningTrial(em: Em, course: number, wording: string): Pro
   return trial?.endedAt == null ? trial : null;
 }
 
-export async function trialAnswer(em: Em, asked: Asked): Promise<TrialAnswer> {
+export async function trialAnswer(em: Em, asked: TrialRequest): Promise<TrialAnswer> {
   const { row, now } = asked;
   const trial = await trialOf(em, row.course, row.key);
   return { trial: trial && (await viewOf(em, asked, trial, now)), plan: await planOf(em, asked) };
 }
 
 /** Who looks at a trial. */
-type Reader = Pick<Asked, 'live' | 'account'>;
+type TrialViewer = Pick<TrialRequest, 'live' | 'account'>;
 
-async function viewOf(em: Em, { live, account }: Reader, trial: TrialRow, now: Instant): Promise<TrialView> {
+async function viewOf(em: Em, { live, account }: TrialViewer, trial: TrialRow, now: Instant): Promise<TrialView> {
   const parts = await em.find(TrialCourseRow, { trial: trial.id }, { orderBy: { id: 'asc' } });
   const own = new Set(await coursesWhere(em, account, 'course.read'));
   const nudges: TrialNudge[] = [];
@@ -79,7 +79,7 @@ async function viewOf(em: Em, { live, account }: Reader, trial: TrialRow, now: I
 }
 
 /** The trials of a course, the latest first, each with the name of its wording. */
-export async function trialsOf(em: Em, reader: Reader, course: number, now: Instant): Promise<NamedTrial[]> {
+export async function trialsOf(em: Em, reader: TrialViewer, course: number, now: Instant): Promise<NamedTrial[]> {
   const parts = await em.find(TrialCourseRow, { course }, { orderBy: { id: 'desc' } });
   const wordings = await em.find(WordingRow, { course }, { fields: ['key', 'name'] });
   const names = new Map(wordings.map((w) => [w.key, w.name]));
@@ -121,7 +121,7 @@ async function countedNudges(
 }
 
 /** Reads what came of the wording in every course that may take part. */
-export async function planOf(em: Em, asked: Asked): Promise<TrialPlan> {
+export async function planOf(em: Em, asked: TrialRequest): Promise<TrialPlan> {
   const { row, live, now } = asked;
   const candidates = await coursesWithTexts(em, asked);
   const courses: { id: number; name: string; reached: number }[] = [];
@@ -149,7 +149,7 @@ export async function planOf(em: Em, asked: Asked): Promise<TrialPlan> {
 /** Courses of the account with a wording of the same texts that no trial has, the asked one first. */
 export async function coursesWithTexts(
   em: Em,
-  { account, row }: Pick<Asked, 'account' | 'row'>,
+  { account, row }: Pick<TrialRequest, 'account' | 'row'>,
 ): Promise<{ id: number; wording: string }[]> {
   const ids = await coursesWhere(em, account, 'drafts.write');
   const rows = await em.find(WordingRow, { course: { $in: ids }, subject: row.subject, body: row.body });
@@ -179,7 +179,7 @@ async function refusal(em: Em, row: WordingRow): Promise<string | null> {
  */
 export async function startTrial(
   em: Tx<'course'>,
-  asked: Omit<Asked, 'live'>,
+  asked: Omit<TrialRequest, 'live'>,
   plan: Pick<TrialPlan, 'needed'>,
   order: { readonly points: (typeof TRIAL_POINTS)[number]; readonly courses: readonly number[] },
   seed: string = randomUUID(),

@@ -4,7 +4,7 @@ import { p, Type } from '@mikro-orm/core';
 export const instantColumn = () => p.bigint('number');
 
 /** A text column that holds one of a closed set. A row with another value fails where it is read or written. */
-class OneOf<T extends string> extends Type<T, string> {
+class OneOfType<T extends string> extends Type<T, string> {
   private readonly values: ReadonlySet<string>;
 
   constructor(values: readonly T[]) {
@@ -32,4 +32,4 @@ class OneOf<T extends string> extends Type<T, string> {
   }
 }
 
-export const oneOf = <const T extends string>(values: readonly T[]) => p.type(new OneOf<T>(values)).$type<T>();
+export const oneOf = <const T extends string>(values: readonly T[]) => p.type(new OneOfType<T>(values)).$type<T>();

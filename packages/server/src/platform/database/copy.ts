@@ -15,15 +15,15 @@ const MOST_VALUES = 20_000;
 /** The other database has something in it, or came out otherwise. The message is a sentence. */
 export class CopyRefused extends Error {}
 
-type Row = Readonly<Record<string, unknown>>;
+type CopiedRow = Readonly<Record<string, unknown>>;
 
-interface Table {
+interface CopiedTable {
   readonly name: string;
   readonly keys: readonly string[];
-  readonly columns: readonly Column[];
+  readonly columns: readonly CopiedColumn[];
 }
 
-interface Column {
+interface CopiedColumn {
   readonly name: string;
   readonly kind: 'yesNo' | 'bytes' | 'number' | 'text';
 }
@@ -42,7 +42,7 @@ export async function copyDatabase(from: Em, to: Tx, entities: Orm): Promise<num
   return rows;
 }
 
-function tableOf(meta: EntityMetadata): Table {
+function tableOf(meta: EntityMetadata): CopiedTable {
   const stored = meta.props.filter((p) => p.persist !== false && p.fieldNames?.length === 1);
   return {
     name: meta.tableName,
@@ -51,13 +51,13 @@ function tableOf(meta: EntityMetadata): Table {
   };
 }
 
-function kindOf({ runtimeType, columnTypes }: EntityProperty): Column['kind'] {
+function kindOf({ runtimeType, columnTypes }: EntityProperty): CopiedColumn['kind'] {
   if (runtimeType === 'boolean') return 'yesNo';
   if (/blob|bytea/.test(columnTypes[0] ?? '')) return 'bytes';
   return /int|serial|double|float|real/.test(columnTypes[0] ?? '') ? 'number' : 'text';
 }
 
-async function copyTable(from: Em, to: Tx, table: Table): Promise<number> {
+async function copyTable(from: Em, to: Tx, table: CopiedTable): Promise<number> {
   let count = 0;
   for await (const page of pagesOf(from, table)) {
     for (const slice of inSlices(page, MOST_VALUES / table.columns.length)) {
@@ -72,20 +72,20 @@ async function copyTable(from: Em, to: Tx, table: Table): Promise<number> {
 }
 
 /** Rows in the order of their keys, texts by their bytes. */
-async function* pagesOf(em: Em, { name, keys, columns }: Table): AsyncGenerator<readonly Row[], undefined> {
+async function* pagesOf(em: Em, { name, keys, columns }: CopiedTable): AsyncGenerator<readonly CopiedRow[], undefined> {
   const knex = em.getKnex();
   const isText = (key: string) => columns.find((c) => c.name === key)?.kind === 'text';
   const ordered = keys.map((k) => knex.raw(isOnServer(em) && isText(k) ? '?? collate "C"' : '??', [k]).toQuery());
-  for (let last: Row | null = null; ;) {
+  for (let last: CopiedRow | null = null; ;) {
     const query = knex(name).select('*').orderByRaw(ordered.join(', ')).limit(PAGE);
     if (last !== null) {
-      const from: Row = last;
+      const from: CopiedRow = last;
       void query.whereRaw(
         `(${ordered.join(', ')}) > (${keys.map(() => '?').join(', ')})`,
         keys.map((k) => from[k] as string),
       );
     }
-    const page: readonly Row[] = await rowsOf<Row>(em, query);
+    const page: readonly CopiedRow[] = await rowsOf<CopiedRow>(em, query);
     if (page.length === 0) return;
     yield page;
     last = page.at(-1)!;
@@ -93,7 +93,7 @@ async function* pagesOf(em: Em, { name, keys, columns }: Table): AsyncGenerator<
 }
 
 /** A value as either database takes it. */
-function valueOf(row: Row, { name, kind }: Column): unknown {
+function valueOf(row: CopiedRow, { name, kind }: CopiedColumn): unknown {
   const value = row[name];
   if (value === null || value === undefined) return null;
   if (kind === 'yesNo') return Boolean(value);
@@ -102,9 +102,9 @@ function valueOf(row: Row, { name, kind }: Column): unknown {
 }
 
 /** Reads both again, side by side. */
-async function same(from: Em, to: Em, table: Table): Promise<void> {
+async function same(from: Em, to: Em, table: CopiedTable): Promise<void> {
   const there = pagesOf(to, table);
-  const wrong = (row: Row) =>
+  const wrong = (row: CopiedRow) =>
     new CopyRefused(
       `A row of the table “${table.name}” came out otherwise: ${table.keys.map((k) => String(row[k])).join(', ')}`,
     );
@@ -123,7 +123,7 @@ async function same(from: Em, to: Em, table: Table): Promise<void> {
 const isSame = (a: unknown, b: unknown): boolean => (Buffer.isBuffer(a) && Buffer.isBuffer(b) ? a.equals(b) : a === b);
 
 /** Ids that the database gives from here on follow those that came. */
-async function countOn(to: Tx, { name, keys }: Table): Promise<void> {
+async function countOn(to: Tx, { name, keys }: CopiedTable): Promise<void> {
   const [key] = keys;
   const [owned] = await to
     .getConnection()

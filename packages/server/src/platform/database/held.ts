@@ -2,19 +2,19 @@
 import type { Holds } from './holds.ts';
 import type { Em } from './orm.ts';
 
-interface Held {
+interface HeldRows {
   readonly course: Set<number>;
   readonly account: Set<number>;
 }
 
-const held = new WeakMap<Em, Held>();
+const held = new WeakMap<Em, HeldRows>();
 const unchecked = new WeakSet<Em>();
 
 /** For tests, which write what no process would. */
 export const holdsEverything = (tx: Em): void => void unchecked.add(tx);
 
 /** From now on this transaction holds it. Only what locks a row calls this. */
-export function nowHolds(tx: Em, what: keyof Held, id: number): void {
+export function nowHolds(tx: Em, what: keyof HeldRows, id: number): void {
   const mine = held.get(tx) ?? { course: new Set(), account: new Set() };
   mine[what].add(id);
   held.set(tx, mine);
@@ -30,7 +30,7 @@ export function mustHold(tx: Em, table: Holds, of: unknown): void {
   if (owner.includes('process') || owner.includes('claim') || owner.includes('installation')) return;
   const mine = held.get(tx);
   const row = of as Readonly<Record<string, unknown>> | null;
-  const isHeld = (what: keyof Held, column: string | null): boolean => {
+  const isHeld = (what: keyof HeldRows, column: string | null): boolean => {
     const id = column === null ? undefined : row?.[column];
     return typeof id !== 'number' || (mine?.[what].has(id) ?? false);
   };

@@ -1,7 +1,7 @@
 /** What does not compile: `npm run typecheck` fails where one of these does. */
 import { defineEntity, p } from '@mikro-orm/core';
 import { expect, test } from '@jest/globals';
-import { holds, key, name, plain, redactedIn, withoutNamed, type Gone } from './holds.ts';
+import { holds, key, name, plain, redactedIn, withoutNamed, type ErasedStudent } from './holds.ts';
 
 const CatRow = defineEntity({ name: 'CatRow', properties: { id: p.integer().primary(), name: p.string() } });
 
@@ -15,7 +15,7 @@ test('a table says of every column what it holds', () => {
   holds(CatRow, { owner: ['somebody'], columns: { id: key, name: plain } });
 });
 
-const gone: Gone = {
+const gone: ErasedStudent = {
   ...{ id: 'p1', standsAs: 'erased:1', isCalled: () => false },
   isNamed: (text) => text.includes('Imani Okoro'),
   isThem: (text) => text === 'p1' || text.includes('Imani Okoro'),

@@ -6,7 +6,7 @@ import type { EntitySchema, InferEntity } from '@mikro-orm/core';
 import type { Holding } from './orm.ts';
 
 /** A student who is erased, as columns ask for them. */
-export interface Gone {
+export interface ErasedStudent {
   readonly id: string;
   /** Under which id they stand from now on. */
   readonly standsAs: string;
@@ -24,7 +24,7 @@ export interface Gone {
 export const ROW_GOES: unique symbol = Symbol('row goes');
 
 /** What a column may know, and what becomes of it. */
-export interface Column {
+export interface ColumnDeclaration {
   readonly kind:
     /** Names a row of ours. */
     | 'key'
@@ -46,30 +46,33 @@ export interface Column {
   /** What it holds afterwards in a row about the student; for a unique column, made from the row's id. */
   readonly emptied?: { readonly to: unknown } | { readonly make: (id: number) => unknown };
   /** What it holds afterwards in any row of the course. Gives back the same value where that does not name them. */
-  readonly searched?: (value: never, gone: Gone) => unknown;
+  readonly searched?: (value: never, gone: ErasedStudent) => unknown;
   /** Why nothing is done about it. */
   readonly stays?: string;
 }
 
-const columnOf = (kind: Column['kind']) => ({
+const columnOf = (kind: ColumnDeclaration['kind']) => ({
   /** In rows about the student, and where a course is forgotten. */
-  emptied: (to: unknown): Column => ({ kind, emptied: { to } }),
-  made: (make: (id: number) => unknown): Column => ({ kind, emptied: { make } }),
+  emptied: (to: unknown): ColumnDeclaration => ({ kind, emptied: { to } }),
+  made: (make: (id: number) => unknown): ColumnDeclaration => ({ kind, emptied: { make } }),
   /** In every row of the course. */
-  searched: <V>(clean: (value: V, gone: Gone) => V | typeof ROW_GOES): Column => ({ kind, searched: clean }),
+  searched: <V>(clean: (value: V, gone: ErasedStudent) => V | typeof ROW_GOES): ColumnDeclaration => ({
+    kind,
+    searched: clean,
+  }),
   /** In every row of the course, and empty where the course is forgotten. */
-  both: <V>(to: V, clean: (value: V, gone: Gone) => V | typeof ROW_GOES): Column => ({
+  both: <V>(to: V, clean: (value: V, gone: ErasedStudent) => V | typeof ROW_GOES): ColumnDeclaration => ({
     kind,
     emptied: { to },
     searched: clean,
   }),
-  stays: (why: string): Column => ({ kind, stays: why }),
+  stays: (why: string): ColumnDeclaration => ({ kind, stays: why }),
 });
 
-export const key: Column = { kind: 'key' };
-export const plain: Column = { kind: 'plain' };
-export const account: Column = { kind: 'account' };
-export const personId: Column = { kind: 'personId' };
+export const key: ColumnDeclaration = { kind: 'key' };
+export const plain: ColumnDeclaration = { kind: 'plain' };
+export const account: ColumnDeclaration = { kind: 'account' };
+export const personId: ColumnDeclaration = { kind: 'personId' };
 export const personIds = columnOf('personIds');
 export const name = columnOf('name');
 export const address = columnOf('address');
@@ -78,7 +81,7 @@ export const facts = columnOf('facts');
 export const bytes = columnOf('bytes');
 
 /** Every text in a value, in lists and objects too, without what names them. */
-export function redactedIn<T>(value: T, gone: Gone): T {
+export function redactedIn<T>(value: T, gone: ErasedStudent): T {
   if (typeof value === 'string') return gone.redacted(value) as T;
   if (Array.isArray(value)) return value.map((member: unknown) => redactedIn(member, gone)) as T;
   if (typeof value !== 'object' || value === null) return value;
@@ -100,14 +103,14 @@ export function withoutNamed<T>(value: T, isNamed: (text: string) => boolean): T
 }
 
 /** Words of the course that stay, without the name. */
-export const words: Column = text.searched(redactedIn);
+export const words: ColumnDeclaration = text.searched(redactedIn);
 
 /** A row of an entity. */
 export type RowOf<E> = InferEntity<E> & object;
 type ColumnName<E> = keyof RowOf<E> & string;
 
 /** How the rows about a student are found. Of several, each finds some. */
-export type About =
+export type StudentLink =
   /** A column has their id; `where`: and others have these values. */
   | { readonly by: string; readonly where: Readonly<Record<string, string>> }
   /** A column names a row that is about them. `other`: of which entity. */
@@ -115,19 +118,25 @@ export type About =
   /** A column has the same value as a row about them. Only `columns` are emptied there. */
   | { readonly sharing: string; readonly columns: readonly string[] }
   /** As a function says of some columns. */
-  | { readonly asked: readonly string[]; readonly isAbout: (row: never, gone: Gone) => boolean }
+  | { readonly asked: readonly string[]; readonly isAbout: (row: never, gone: ErasedStudent) => boolean }
   /** Any row of the course may be. */
   | { readonly every: string };
 
-export const by = (column: string, where: Readonly<Record<string, string>> = {}): About => ({ by: column, where });
-export const through = (column: string, other: string): About => ({ through: column, other });
-export const sharing = (column: string, columns: readonly string[]): About => ({ sharing: column, columns });
-export const asked = <R>(columns: readonly (keyof R & string)[], isAbout: (row: R, gone: Gone) => boolean): About => ({
+export const by = (column: string, where: Readonly<Record<string, string>> = {}): StudentLink => ({
+  by: column,
+  where,
+});
+export const through = (column: string, other: string): StudentLink => ({ through: column, other });
+export const sharing = (column: string, columns: readonly string[]): StudentLink => ({ sharing: column, columns });
+export const asked = <R>(
+  columns: readonly (keyof R & string)[],
+  isAbout: (row: R, gone: ErasedStudent) => boolean,
+): StudentLink => ({
   asked: columns,
   isAbout,
 });
 /** `why` any row of the course may be about them. */
-export const everyRow = (why: string): About => ({ every: why });
+export const everyRow = (why: string): StudentLink => ({ every: why });
 
 /** What a writer must hold; of several any one is enough. `process`: nothing, as one conditional statement writes it. */
 export type Owner = Holding | 'process';
@@ -153,13 +162,13 @@ export type Section =
 export interface Holds<S extends EntitySchema = EntitySchema, O extends Owner = Owner> {
   readonly entity: S;
   readonly owner: readonly O[];
-  readonly columns: Readonly<Record<string, Column>>;
+  readonly columns: Readonly<Record<string, ColumnDeclaration>>;
   /** The column that names the course, or a row that leads to it; null for a table that is of no course. */
   readonly course: string | { readonly column: string; readonly of: Holds } | null;
   /** The column that names the account it belongs to; null for a table that is of no account. */
   readonly account: string | null;
   /** Empty for a table that knows nobody. */
-  readonly about: readonly About[];
+  readonly about: readonly StudentLink[];
   /** What becomes of rows about somebody who is erased. */
   readonly erased: 'goes' | 'stands';
   /** What becomes of all rows once a course is forgotten. */
@@ -174,11 +183,11 @@ export function holds<E extends EntitySchema, const O extends Owner>(
   entity: E,
   declared: {
     readonly owner: readonly O[];
-    readonly columns: { readonly [K in ColumnName<E>]-?: Column };
+    readonly columns: { readonly [K in ColumnName<E>]-?: ColumnDeclaration };
     readonly course?: ColumnName<E> | { readonly column: ColumnName<E>; readonly of: Holds };
     /** If the column has another name. */
     readonly account?: ColumnName<E>;
-    readonly about?: readonly About[];
+    readonly about?: readonly StudentLink[];
     readonly erased?: 'goes' | 'stands';
     readonly kept?: Holds['kept'];
     readonly told?: Holds['told'];

@@ -29,15 +29,15 @@ const LIST = 'id,last access,last login\np1,2026-09-14 10:00,2026-09-15 08:00\np
 
 const execute: Execute = (sql, values) => unguarded(stage.orm).getConnection().execute(sql, values);
 
-interface Row {
+interface EventChange {
   readonly event_id: string;
   readonly person: string;
   readonly kind: string;
   readonly change: number | null;
 }
-const rows = (table: 'activity_event' | 'retracted'): Promise<Row[]> => {
+const rows = (table: 'activity_event' | 'retracted'): Promise<EventChange[]> => {
   const em = unguarded(stage.orm);
-  return rowsOf<Row>(em, em.getKnex()(table).select('*').orderBy('event_id'));
+  return rowsOf<EventChange>(em, em.getKnex()(table).select('*').orderBy('event_id'));
 };
 
 /** As 0.19 kept what such a list brought. */

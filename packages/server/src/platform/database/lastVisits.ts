@@ -16,13 +16,13 @@ const KINDS = { visit: 'lastVisit', signIn: 'lastSignIn' } as const;
 const WRITTEN_OUT = 60;
 const LONGEST_ID = 180;
 
-interface Change {
+interface VisitChange {
   readonly id: number | string;
   readonly course: number | string;
   readonly first: number | string | null;
   readonly last: number | string | null;
 }
-interface Long {
+interface VisitRow {
   readonly id: number | string;
   readonly person: string;
   readonly kind: keyof typeof KINDS;
@@ -37,8 +37,8 @@ export async function visitsOfListsToLastVisits(execute: Execute): Promise<void>
     `select c.id as id, c.course as course, c.first_event as first, c.last_event as last from course_change c
      where c.id in (select i.change from import i where i.change is not null and (${kinds}))`,
     PEOPLE_SHEETS.map((kind) => `{"kind":"${kind}",%`),
-  )) as Change[];
-  const courses = new Set<Change['course']>();
+  )) as VisitChange[];
+  const courses = new Set<VisitChange['course']>();
   for (const { id, course, first, last } of changes) {
     const events =
       first === null || last === null
@@ -63,7 +63,7 @@ async function rename(execute: Execute, table: string, where: string, values: un
       ...values,
       kind,
       WRITTEN_OUT,
-    ])) as Long[];
+    ])) as VisitRow[];
     for (const row of long)
       await execute(`update ${table} set kind = ?, event_id = ? where id = ?`, [now, idOf(row), row.id]);
     await execute(
@@ -75,7 +75,7 @@ async function rename(execute: Execute, table: string, where: string, values: un
 }
 
 /** The id that 0.20 derives from an event's content. A copy on purpose: a migration must not change when the import does. */
-function idOf({ person, kind, at }: Long): string {
+function idOf({ person, kind, at }: VisitRow): string {
   const key = `${person}\n${KINDS[kind]}\n\n${at}`;
   return `c:${key.length <= LONGEST_ID ? key : createHash('sha256').update(key).digest('base64url')}`;
 }

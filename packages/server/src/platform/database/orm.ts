@@ -22,7 +22,7 @@ export type AnyEm = SqlEntityManager<AbstractSqlDriver>;
 export type AnyOrm = MikroORM<AbstractSqlDriver>;
 
 /** Rows as they are read. What changes them is `writing.ts`, so assigning to one does not compile. */
-export type Read<T> = { readonly [K in keyof T]: T[K] };
+export type ReadRow<T> = { readonly [K in keyof T]: T[K] };
 
 /** What reads a database. Nothing of it writes. */
 export interface Reads extends Pick<
@@ -42,17 +42,17 @@ export interface Reads extends Pick<
     entity: EntityName<E>,
     where: FilterQuery<NoInfer<E>>,
     options?: FindOptions<E, never, F, X>,
-  ): Promise<Read<Loaded<E, never, F, X>>[]>;
+  ): Promise<ReadRow<Loaded<E, never, F, X>>[]>;
   findOne<E extends object, F extends string = '*', X extends string = never>(
     entity: EntityName<E>,
     where: FilterQuery<NoInfer<E>>,
     options?: FindOneOptions<E, never, F, X>,
-  ): Promise<Read<Loaded<E, never, F, X>> | null>;
+  ): Promise<ReadRow<Loaded<E, never, F, X>> | null>;
   findOneOrFail<E extends object, F extends string = '*', X extends string = never>(
     entity: EntityName<E>,
     where: FilterQuery<NoInfer<E>>,
     options?: FindOneOrFailOptions<E, never, F, X>,
-  ): Promise<Read<Loaded<E, never, F, X>>>;
+  ): Promise<ReadRow<Loaded<E, never, F, X>>>;
   count<E extends object>(
     entity: EntityName<E>,
     where?: FilterQuery<NoInfer<E>>,

@@ -41,20 +41,20 @@ export const connectionOf = (url: string, reading: boolean): Dictionary => ({
   ...(reading ? { options: '-c default_transaction_read_only=on' } : {}),
 });
 
-interface Asked {
+interface DriverQuery {
   text: string;
   values?: unknown[];
 }
 
-interface RawConnection {
-  query(asked: Asked | string, ...more: unknown[]): unknown;
+interface PostgresConnection {
+  query(asked: DriverQuery | string, ...more: unknown[]): unknown;
 }
 
 /** Every connection drops from what it is asked what cannot be stored (`plain.ts`), in the statement and in values that are bound. */
 const poolOf = (reading: boolean) => ({
   min: 0,
   max: reading ? MOST_CONNECTIONS.reading : MOST_CONNECTIONS.writing,
-  afterCreate(connection: RawConnection, done: (error: unknown, connection: RawConnection) => void): void {
+  afterCreate(connection: PostgresConnection, done: (error: unknown, connection: PostgresConnection) => void): void {
     const query = connection.query.bind(connection);
     connection.query = (asked, ...more) => {
       if (typeof asked === 'string') return query(plain(asked), ...more);

@@ -9,39 +9,39 @@ interface RawStatement {
 }
 
 /** What is done with a statement, in this turn of the thread or in another. */
-export interface Prepared {
+export interface PreparedStatement {
   all(values: readonly unknown[]): object[] | Promise<object[]>;
   run(values: readonly unknown[]): object | Promise<object>;
 }
 
-interface RawConnection {
+interface SqliteConnection {
   exec(sql: string): void;
-  prepare(sql: string): RawStatement | Prepared;
+  prepare(sql: string): RawStatement | PreparedStatement;
   /** When the library made it, in ms since 1970. */
   __created?: number;
   /** A statement that stays prepared (`statements.ts`). */
-  keep?: (sql: string) => Prepared;
+  keep?: (sql: string) => PreparedStatement;
 }
 
 /** Statements that a connection keeps ready. */
 const MOST_PREPARED = 100;
 
-type Done = (error: unknown, connection: RawConnection) => void;
+type ConnectionCallback = (error: unknown, connection: SqliteConnection) => void;
 
 /** Every connection, also one that the pool makes anew later on, is set up here. */
-export function prepareConnection(connection: RawConnection, done: Done): void {
+export function prepareConnection(connection: SqliteConnection, done: ConnectionCallback): void {
   prepareWith(connection);
   done(null, connection);
 }
 
 /** A connection that cannot write, not even by mistake. */
-export function prepareReading(connection: RawConnection, done: Done): void {
+export function prepareReading(connection: SqliteConnection, done: ConnectionCallback): void {
   prepareWith(connection);
   connection.exec('pragma query_only = on');
   done(null, connection);
 }
 
-function prepareWith(connection: RawConnection): void {
+function prepareWith(connection: SqliteConnection): void {
   // The library takes a connection for stale after ten seconds and makes another, while the old one still has the file open.
   connection.__created = Infinity;
   // First, as the next statement may find the file locked by a process that is just going. While a connection is set up
@@ -55,9 +55,9 @@ function prepareWith(connection: RawConnection): void {
   // Short from here on, as it blocks the whole process: a write that finds the database locked waits in `transaction.ts`.
   connection.exec('pragma busy_timeout = 40');
   const prepare = connection.prepare.bind(connection) as (sql: string) => RawStatement;
-  const prepared = new LRUCache<string, Prepared>({ max: MOST_PREPARED });
-  const once = (sql: string): Prepared => stepwise(prepare(plain(sql)), () => prepared.delete(sql));
-  const keep = (sql: string): Prepared => {
+  const prepared = new LRUCache<string, PreparedStatement>({ max: MOST_PREPARED });
+  const once = (sql: string): PreparedStatement => stepwise(prepare(plain(sql)), () => prepared.delete(sql));
+  const keep = (sql: string): PreparedStatement => {
     const known = prepared.get(sql) ?? once(sql);
     prepared.set(sql, known);
     return known;
@@ -77,7 +77,7 @@ function prepareWith(connection: RawConnection): void {
  * The driver answers at once, so that a chain of statements never lets anybody else have a turn: it does so here. One that fails is
  * prepared anew.
  */
-function stepwise(statement: RawStatement, forget: () => void): Prepared {
+function stepwise(statement: RawStatement, forget: () => void): PreparedStatement {
   const step = <T>(work: () => T): T | Promise<T> =>
     afterOthers(() => {
       try {
@@ -106,7 +106,7 @@ function stepping(step: () => void): RawStatement {
  * Commits, or takes everything back and throws. A transaction that stayed open would take in whatever is written next, hold the
  * lock against every other process, and be lost with this one.
  */
-function commit(connection: RawConnection): void {
+function commit(connection: SqliteConnection): void {
   try {
     connection.exec('commit');
   } catch (error) {

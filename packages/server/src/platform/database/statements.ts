@@ -8,11 +8,11 @@ import { MOMENT } from './moment.ts';
 import type { Holds, Owner } from './holds.ts';
 import type { AnyOrm, Em, Holding, Orm, Tx } from './orm.ts';
 import { isOnServer } from './postgres.ts';
-import type { Prepared } from './sqlite.ts';
+import type { PreparedStatement } from './sqlite.ts';
 import { seeingRoom } from './space.ts';
 import { whenFree } from './whenFree.ts';
 
-export type Value = string | number | null;
+export type SqlValue = string | number | null;
 
 const raw: unique symbol = Symbol('any statement');
 declare const holding: unique symbol;
@@ -21,9 +21,9 @@ declare const holding: unique symbol;
 export interface Statements<H extends Holding = never> {
   readonly [holding]?: { readonly [K in H]: true };
   /** Runs a statement that reads, in which each `?` represents a value, and gives the rows as they are stored. */
-  readonly ask: <Row extends object>(sql: `select ${string}`, values: readonly (Value | List)[]) => Promise<Row[]>;
+  readonly ask: <Row extends object>(sql: `select ${string}`, values: readonly (SqlValue | List)[]) => Promise<Row[]>;
   /** Any statement: only `execute` calls this, with the table that it changes. */
-  readonly [raw]: <Row extends object>(sql: string, values: readonly (Value | List)[]) => Promise<Row[]>;
+  readonly [raw]: <Row extends object>(sql: string, values: readonly (SqlValue | List)[]) => Promise<Row[]>;
   /** The condition that a column is among the values of a list, which is bound as one. */
   readonly among: (column: string) => string;
   readonly list: (values: readonly (string | number)[]) => List;
@@ -43,7 +43,7 @@ export interface List {
 interface FileConnection {
   readonly inTransaction: boolean;
   exec(sql: string): void;
-  keep(sql: string): Prepared;
+  keep(sql: string): PreparedStatement;
 }
 
 interface ServerLine {
@@ -57,15 +57,15 @@ interface Pool {
 }
 
 /** Statements that a transaction with one of these owners may run. */
-export type StatementsOf<O extends Owner> = 'process' extends O ? Statements : EachOf<Exclude<O, 'process'>>;
-type EachOf<H extends Holding> = H extends Holding ? Statements<H> : never;
+export type StatementsOf<O extends Owner> = 'process' extends O ? Statements : StatementsFor<Exclude<O, 'process'>>;
+type StatementsFor<H extends Holding> = H extends Holding ? Statements<H> : never;
 
 /** Runs a statement that changes rows of a table, and gives the rows that it returns, as they are stored. */
 export const execute = <S extends EntitySchema, O extends Owner>(
   statements: StatementsOf<O>,
   _table: Holds<S, O>,
   sql: string,
-  values: readonly (Value | List)[],
+  values: readonly (SqlValue | List)[],
 ): Promise<unknown[]> => (statements as Statements)[raw](sql, values);
 
 /** Statements within the transaction that `tx` is. */
@@ -128,14 +128,14 @@ export const inPlainTransaction = <T>(
 
 const poolOf = (knex: Knex): Pool => knex.client as Pool;
 
-type Dialect = Pick<Statements, 'among' | 'list' | 'moment' | 'textFor'> & {
-  readonly runs: <Row extends object>(sql: string, values: readonly (Value | List)[]) => Promise<Row[]>;
+type SqlDialect = Pick<Statements, 'among' | 'list' | 'moment' | 'textFor'> & {
+  readonly runs: <Row extends object>(sql: string, values: readonly (SqlValue | List)[]) => Promise<Row[]>;
 };
 
 function over(connection: Connection, em: Em): Statements {
   const statements = isOnServer(em) ? overLine(connection as ServerLine) : inFile(connection as FileConnection);
   // What goes wrong is told as the library tells it.
-  const runs = <Row extends object>(sql: string, values: readonly (Value | List)[]) =>
+  const runs = <Row extends object>(sql: string, values: readonly (SqlValue | List)[]) =>
     statements.runs<Row>(sql, values).catch((error: unknown) => {
       throw em.getDriver().convertException(error as Error);
     });
@@ -143,9 +143,9 @@ function over(connection: Connection, em: Em): Statements {
   return { ask: runs, [raw]: runs, among, list, moment, textFor };
 }
 
-function inFile(connection: FileConnection): Dialect {
+function inFile(connection: FileConnection): SqlDialect {
   return {
-    async runs<Row extends object>(sql: string, values: readonly (Value | List)[]) {
+    async runs<Row extends object>(sql: string, values: readonly (SqlValue | List)[]) {
       if (!connection.inTransaction) throw new Error('Transaction query already complete');
       return (await connection.keep(sql).all(values)) as Row[];
     },
@@ -156,8 +156,8 @@ function inFile(connection: FileConnection): Dialect {
   };
 }
 
-const overLine = (line: ServerLine): Dialect => ({
-  async runs<Row extends object>(sql: string, values: readonly (Value | List)[]) {
+const overLine = (line: ServerLine): SqlDialect => ({
+  async runs<Row extends object>(sql: string, values: readonly (SqlValue | List)[]) {
     return (await line.query({ text: numbered(sql), values })).rows as Row[];
   },
   among: (column) => `${column} = any(?)`,

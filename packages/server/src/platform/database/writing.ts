@@ -5,7 +5,7 @@
 import type { EntitySchema, FilterQuery, RequiredEntityData, UpsertOptions } from '@mikro-orm/core';
 import { mustHold } from './held.ts';
 import type { Holds, Owner, RowOf } from './holds.ts';
-import type { AnyEm, Em, Holding, Read, Tx } from './orm.ts';
+import type { AnyEm, Em, Holding, ReadRow, Tx } from './orm.ts';
 
 type HeldBy<H extends Holding> = H extends Holding ? Tx<H> : never;
 /** A transaction that may write a table with these owners. */
@@ -18,12 +18,12 @@ export async function insertRow<S extends EntitySchema, O extends Owner>(
   tx: HolderOf<O>,
   table: Holds<S, O>,
   row: RequiredEntityData<RowOf<S>>,
-): Promise<Read<RowOf<S>>> {
+): Promise<ReadRow<RowOf<S>>> {
   mustHold(tx, table, row);
   const em = any(tx);
   const made: unknown = em.create(table.entity, row);
   await em.flush();
-  return made as Read<RowOf<S>>;
+  return made as ReadRow<RowOf<S>>;
 }
 
 /** Adds rows in one statement where the database allows it, and returns them with their ids, in their order. */
@@ -31,12 +31,12 @@ export async function insertRows<S extends EntitySchema, O extends Owner>(
   tx: HolderOf<O>,
   table: Holds<S, O>,
   rows: readonly RequiredEntityData<RowOf<S>>[],
-): Promise<Read<RowOf<S>>[]> {
+): Promise<ReadRow<RowOf<S>>[]> {
   for (const row of rows) mustHold(tx, table, row);
   const em = any(tx);
   const made = rows.map((row): unknown => em.create(table.entity, row));
   await em.flush();
-  return made as Read<RowOf<S>>[];
+  return made as ReadRow<RowOf<S>>[];
 }
 
 /** Adds very many rows, of which nothing is read afterwards. */

@@ -43,7 +43,7 @@ export class OutgoingTrouble extends Error {
   }
 }
 
-export interface Asking {
+export interface OutgoingRequest {
   readonly method?: 'GET' | 'POST';
   readonly headers?: Readonly<Record<string, string>>;
   readonly body?: string;
@@ -51,15 +51,15 @@ export interface Asking {
   readonly origins: readonly string[];
 }
 
-export interface Came {
+export interface OutgoingResponse {
   readonly status: number;
   readonly headers: IncomingHttpHeaders;
   readonly text: string;
 }
 
-export interface Outgoing {
+export interface OutgoingClient {
   /** Throws `OutgoingTrouble` where there is no answer; any status is an answer. */
-  readonly ask: (url: string, asking: Asking) => Promise<Came>;
+  readonly ask: (url: string, asking: OutgoingRequest) => Promise<OutgoingResponse>;
   /** Whether an address could be asked at all; why not, otherwise. */
   readonly whyNot: (url: string) => string | null;
 }
@@ -101,7 +101,7 @@ export function isInsideAddress(address: string): boolean {
 
 const bare = (host: string): string => host.replace(/^\[|\]$/g, '');
 
-export function outgoing({ allowPrivate }: { readonly allowPrivate: boolean }): Outgoing {
+export function outgoing({ allowPrivate }: { readonly allowPrivate: boolean }): OutgoingClient {
   const whyNot = (text: string): string | null => {
     if (!URL.canParse(text)) return 'Type a web address such as https://platform.example.edu';
     const { protocol, hostname, username } = new URL(text);
@@ -125,7 +125,7 @@ export function outgoing({ allowPrivate }: { readonly allowPrivate: boolean }): 
     });
   };
 
-  const once = (url: URL, { method = 'GET', headers, body }: Asking): Promise<Came> =>
+  const once = (url: URL, { method = 'GET', headers, body }: OutgoingRequest): Promise<OutgoingResponse> =>
     new Promise((resolve, reject) => {
       const send = url.protocol === 'https:' ? overHttps : overHttp;
       const options: RequestOptions = { method, headers: { accept: 'application/json', ...headers }, lookup: looked };
@@ -187,7 +187,7 @@ export function outgoing({ allowPrivate }: { readonly allowPrivate: boolean }): 
 }
 
 /** Throws what a status means where it is no success. */
-export function mustBeGood({ status, headers }: Came, what: string): void {
+export function mustBeGood({ status, headers }: OutgoingResponse, what: string): void {
   if (status >= 200 && status < 300) return;
   const said = headers['retry-after'];
   const seconds = Number(said);
@@ -209,7 +209,7 @@ export function mustBeGood({ status, headers }: Came, what: string): void {
 }
 
 /** The JSON of an answer. Throws `garbage`. */
-export function jsonOf({ text }: Came, what: string): unknown {
+export function jsonOf({ text }: OutgoingResponse, what: string): unknown {
   try {
     return JSON.parse(text) as unknown;
   } catch {

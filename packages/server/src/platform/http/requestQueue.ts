@@ -20,13 +20,13 @@ export const LIMITS: QueueLimits = { ofOne: 6, ofAll: 16, waiting: 100 };
 /** When to ask again after too many waited, in seconds. */
 const RETRY_AFTER = 2;
 
-interface OfOne {
+interface AskerLoad {
   inWork: number;
   readonly waiting: Set<() => void>;
 }
 
 /** Who waits for what is being done, and until when they do. */
-export interface Asking {
+export interface QueuedRequest {
   /** An account, a token, or whatever else requests are counted by. */
   readonly asker: string;
   readonly res: Response;
@@ -35,8 +35,8 @@ export interface Asking {
 }
 
 /** The place of a request that is in work. */
-interface Place {
-  readonly asking: Asking | null;
+interface WorkPlace {
+  readonly asking: QueuedRequest | null;
   readonly give: () => void;
   readonly takeAgain: () => Promise<void>;
   /** How many things that happen elsewhere it waits for. */
@@ -46,7 +46,7 @@ interface Place {
   isOver: boolean;
 }
 
-const places = new AsyncLocalStorage<Place>();
+const places = new AsyncLocalStorage<WorkPlace>();
 
 /**
  * Waits for something that happens elsewhere, such as an answer of the mail server: the request that does gives its place to others
@@ -77,7 +77,7 @@ export async function keepingPlace<T>(work: () => Promise<T>): Promise<T> {
 }
 
 /** The account that this is done for; null for what the server does on its own. */
-export function currentAsking(): Asking | null {
+export function currentAsking(): QueuedRequest | null {
   const place = places.getStore();
   return place && !place.isOver ? place.asking : null;
 }
@@ -88,7 +88,7 @@ export const byItself = <T>(work: () => T): T => places.exit(() => outsideLeases
 export class RequestQueue {
   private readonly limits: QueueLimits;
   /** Accounts with a request in work or waiting, the one that was served last at the end. */
-  private readonly askers = new Map<string, OfOne>();
+  private readonly askers = new Map<string, AskerLoad>();
   private inWork = 0;
 
   constructor(limits: QueueLimits = LIMITS) {
@@ -108,7 +108,7 @@ export class RequestQueue {
     const goes = () => gone.abort();
     if (res && isGone(res)) goes();
     res?.once('close', goes);
-    const place: Place = {
+    const place: WorkPlace = {
       asking: res && { asker, res, gone: gone.signal },
       give: () => this.ended(asker),
       takeAgain: () => this.turn(asker, null),
@@ -170,7 +170,7 @@ export class RequestQueue {
     this.next();
   }
 
-  private forget(asker: string, own: OfOne): void {
+  private forget(asker: string, own: AskerLoad): void {
     if (own.inWork === 0 && own.waiting.size === 0) this.askers.delete(asker);
   }
 }

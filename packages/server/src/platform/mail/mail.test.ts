@@ -3,7 +3,7 @@ import { generateKeyPairSync } from 'node:crypto';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { dkimVerify } from 'mailauth/lib/dkim/verify.js';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
-import { htmlOfPlain, smtpTransport, type MailTransport, type OutgoingMail, type Signing } from './mail.ts';
+import { htmlOfPlain, smtpTransport, type MailTransport, type OutgoingMail, type DkimKey } from './mail.ts';
 
 let smtp: TestSmtp;
 let transport: MailTransport;
@@ -16,7 +16,7 @@ afterEach(async () => {
 });
 
 const { privateKey, publicKey } = generateKeyPairSync('rsa', { modulusLength: 2048 });
-const signing: Signing = {
+const signing: DkimKey = {
   domain: 'saltmarsh.example',
   selector: 'bell',
   key: String(privateKey.export({ type: 'pkcs8', format: 'pem' })),
@@ -42,7 +42,7 @@ const MAIL: OutgoingMail = {
   envelopeFrom: 'nudge+1.abc@bell.saltmarsh.example',
 };
 
-async function arrived(mail: OutgoingMail, key: Signing | null) {
+async function arrived(mail: OutgoingMail, key: DkimKey | null) {
   transport = smtpTransport(smtp.url, { signing: key });
   expect(await transport.send(mail)).toMatchObject({ kind: 'sent' });
   return smtp.mails[0]!;

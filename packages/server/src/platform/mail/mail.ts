@@ -2,7 +2,7 @@
 import type { DeliveryOutcome } from '@zest-bell/core/nudges';
 import { escapeHtml } from '@zest-bell/core/wording';
 import nodemailer, { type SendMailOptions } from 'nodemailer';
-import { SmtpLine, type Envelope, type MayBegin } from './smtpLine.ts';
+import { SmtpLine, type Envelope, type BeforeText } from './smtpLine.ts';
 import { elsewhere } from '../http/requestQueue.ts';
 
 /** A file that goes with a mail. */
@@ -52,7 +52,7 @@ function lineOfPlain(line: string): string {
 export interface MailTransport {
   send(mail: OutgoingMail): Promise<DeliveryOutcome>;
   /** Null when it may not begin: the mail server then has nothing of it. */
-  handOver(mail: OutgoingMail, mayBegin: MayBegin): Promise<DeliveryOutcome | null>;
+  handOver(mail: OutgoingMail, mayBegin: BeforeText): Promise<DeliveryOutcome | null>;
   /** Whether the mail server answers anything, on a line that carries no message. */
   answers(): Promise<boolean>;
   close(): void;
@@ -62,7 +62,7 @@ export interface MailTransport {
 export const CONNECTIONS = 5;
 
 /** A private key in PEM, and where its public half is found (RFC 6376 §3.6.2.1). */
-export interface Signing {
+export interface DkimKey {
   readonly domain: string;
   readonly selector: string;
   readonly key: string;
@@ -91,13 +91,13 @@ export async function rawMail(mail: OutgoingMail): Promise<Buffer> {
   return envelopeOf(await composer.sendMail(optionsOf(mail))).raw;
 }
 
-export interface SmtpOptions {
-  readonly signing?: Signing | null;
+export interface SmtpClientOptions {
+  readonly signing?: DkimKey | null;
   /** The longest that one message may take, in ms. */
   readonly longest?: number;
 }
 
-export function smtpTransport(url: string, { signing = null, longest }: SmtpOptions = {}): MailTransport {
+export function smtpTransport(url: string, { signing = null, longest }: SmtpClientOptions = {}): MailTransport {
   const composer = nodemailer.createTransport({
     streamTransport: true,
     buffer: true,

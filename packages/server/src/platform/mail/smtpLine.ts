@@ -25,7 +25,7 @@ const IDLE = 10_000;
 const MOST_ON_ONE = 100;
 
 /** Asked when the mail server waits for the text. What answers no leaves nothing there. */
-export type MayBegin = () => Promise<boolean>;
+export type BeforeText = () => Promise<boolean>;
 
 /** The text may not flow. */
 class NotBegun extends Error {}
@@ -57,7 +57,7 @@ export class SmtpLine {
   }
 
   /** Hands one message over once it may begin; null when it may not. Never throws. */
-  async handOver(envelope: Envelope, mayBegin: MayBegin): Promise<DeliveryOutcome | null> {
+  async handOver(envelope: Envelope, mayBegin: BeforeText): Promise<DeliveryOutcome | null> {
     clearTimeout(this.idle);
     const reused = this.connection !== null;
     let result = await this.attempt(envelope, mayBegin);
@@ -102,7 +102,7 @@ export class SmtpLine {
   }
 
   /** What the server said, or how it failed; null when it may not begin. */
-  private attempt(envelope: Envelope, mayBegin: MayBegin): Promise<string | DeliveryError | null> {
+  private attempt(envelope: Envelope, mayBegin: BeforeText): Promise<string | DeliveryError | null> {
     return new Promise((resolve) => {
       let phase: SmtpPhase = 'connect';
       let isFlowing = false;
@@ -125,7 +125,7 @@ export class SmtpLine {
         finish(failureOf(error, phase, isFlowing));
       };
       const late = setTimeout(
-        () => fail(new Late(`The mail server took longer than ${Math.round(this.longest / 1000)} seconds`)),
+        () => fail(new AnswerTimeout(`The mail server took longer than ${Math.round(this.longest / 1000)} seconds`)),
         this.longest,
       );
       const finish = (result: string | DeliveryError | null) => {
@@ -184,7 +184,7 @@ const PHASES: readonly (readonly [RegExp, SmtpPhase])[] = [
 ];
 
 /** The wait for an answer was given up. */
-class Late extends Error {}
+class AnswerTimeout extends Error {}
 
 function failureOf(error: LibraryError, phase: SmtpPhase, textRead: boolean): DeliveryError {
   const response = error.response ?? error.message;
@@ -198,7 +198,7 @@ function failureOf(error: LibraryError, phase: SmtpPhase, textRead: boolean): De
   const named = PHASES.find(([pattern]) => pattern.test(error.command ?? ''))?.[1];
   // A line that drops is told without its command; whether the text was being read says how far it was.
   if (responseCode === undefined) {
-    const isLate = error instanceof Late;
+    const isLate = error instanceof AnswerTimeout;
     const dropped = !isLate && error.code !== 'ETIMEDOUT';
     return { phase: textRead ? 'text' : 'recipient', response, late: isLate, dropped };
   }

@@ -6,7 +6,7 @@ import { wallClock } from '../process/clock.ts';
 import { NoticeRow, type ClockNotice, noticeHolds } from './entity.ts';
 import { removeRows, upsertRow } from '../database/writing.ts';
 
-export interface Notice {
+export interface MachineNotice {
   readonly name: string;
   readonly kind: MachineTrouble;
   readonly says: string;
@@ -14,7 +14,7 @@ export interface Notice {
 }
 
 /** Gives a notice for `lasts` ms, or renews the one that exists. */
-export function giveNotice(orm: Orm, { name, kind, says, clock = null }: Notice, lasts: number): Promise<void> {
+export function giveNotice(orm: Orm, { name, kind, says, clock = null }: MachineNotice, lasts: number): Promise<void> {
   const now = wallClock();
   return inTransaction(orm, async (tx) => {
     const known = await tx.findOne(NoticeRow, { name });

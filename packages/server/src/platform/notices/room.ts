@@ -10,21 +10,21 @@ const LEAST_BYTES = 1_000_000_000;
 /** How often the disk is looked at, in ms. */
 export const LOOKS_EVERY = 60_000;
 
-export interface Room {
+export interface DiskSpace {
   /** Bytes that this process may still write, and those of the whole disk. */
   readonly free: number;
   readonly size: number;
 }
 
-export async function roomOf(folder: string): Promise<Room> {
+export async function roomOf(folder: string): Promise<DiskSpace> {
   const { bavail, blocks, bsize } = await statfs(folder);
   return { free: bavail * bsize, size: blocks * bsize };
 }
 
-export const isLittle = ({ free, size }: Room): boolean => free < LEAST_BYTES || free < size * LEAST_SHARE;
+export const isLittle = ({ free, size }: DiskSpace): boolean => free < LEAST_BYTES || free < size * LEAST_SHARE;
 
 /** Gives or ends the notice of this machine. */
-export async function watchRoom(orm: Orm, folder: string, room?: Room): Promise<void> {
+export async function watchRoom(orm: Orm, folder: string, room?: DiskSpace): Promise<void> {
   const now = room ?? (await roomOf(folder));
   const name = `disk ${hostname()}`;
   if (!isLittle(now)) return endNotice(orm, name);

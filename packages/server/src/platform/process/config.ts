@@ -11,7 +11,7 @@ const onOff = (fallback: boolean) =>
 
 /** What a process does: answers people, decides rounds, hands mail over, takes data in that nobody sends. */
 export const WORKS = ['web', 'rounds', 'mail', 'feeds'] as const;
-export type Work = (typeof WORKS)[number];
+export type ProcessWork = (typeof WORKS)[number];
 
 /** A domain, the domains below one, or an address. */
 const SENDER_ENTRY = /^(?:\*\.)?[a-z0-9-]+(?:\.[a-z0-9-]+)+$|^[^\s@<>]+@[a-z0-9-]+(?:\.[a-z0-9-]+)+$/;
@@ -97,7 +97,7 @@ export interface Config {
   /** The address of a database that is no file in the folder; null where it is one. */
   readonly databaseUrl: string | null;
   /** All of it, unless told otherwise. */
-  readonly work: ReadonlySet<Work>;
+  readonly work: ReadonlySet<ProcessWork>;
   /** What signs sessions and seals secrets; null where the folder keeps it. */
   readonly secret: string | null;
   /** The callback that shows figures; null while nobody looks. */

@@ -2,14 +2,14 @@
 import { AsyncLocalStorage } from 'node:async_hooks';
 import type { Em } from '../database/orm.ts';
 
-interface Holding {
+interface HeldLease {
   /** Throws `LeaseLost`. */
   readonly check: (em: Em) => Promise<void>;
   /** The lease within which this one was taken. */
-  readonly outer: Holding | null;
+  readonly outer: HeldLease | null;
 }
 
-const holding = new AsyncLocalStorage<Holding>();
+const holding = new AsyncLocalStorage<HeldLease>();
 
 /** Somebody else does the work by now, or may do it. */
 export class LeaseLost extends Error {
@@ -19,7 +19,7 @@ export class LeaseLost extends Error {
 }
 
 /** Does `work`; its transactions `check` first. */
-export const whileHeld = <T>(check: Holding['check'], work: () => T): T =>
+export const whileHeld = <T>(check: HeldLease['check'], work: () => T): T =>
   holding.run({ check, outer: holding.getStore() ?? null }, work);
 
 /** Begins what goes on whether or not the lease that it was begun under is still held. */

@@ -1,12 +1,12 @@
 import { AsyncLocalStorage } from 'node:async_hooks';
 import { expect, test } from '@jest/globals';
-import { within, type InParts } from '@zest-bell/core/time';
+import { within, type WorkInParts } from '@zest-bell/core/time';
 import { busy } from '../../testing/busy.ts';
 import { afterOthers, inTurns } from './inTurns.ts';
 
 test('a part of a longer work has its share of the whole', async () => {
   const shares: number[] = [];
-  const half = function* (): InParts<string> {
+  const half = function* (): WorkInParts<string> {
     busy(15);
     yield 0.5;
     busy(15);
@@ -22,7 +22,7 @@ test('a part of a longer work has its share of the whole', async () => {
 
 test('ends when nobody waits any more', async () => {
   let parts = 0;
-  const work = function* (): InParts<void> {
+  const work = function* (): WorkInParts<void> {
     for (;;) {
       parts++;
       busy(15);

@@ -1,7 +1,7 @@
 /** A long computation in parts, so that whatever else the thread has to do gets its turn in between. */
 import { AsyncResource } from 'node:async_hooks';
 import { setImmediate as nextTurn } from 'node:timers/promises';
-import type { InParts } from '@zest-bell/core/time';
+import type { WorkInParts } from '@zest-bell/core/time';
 import { AppError } from '../http/errors.ts';
 
 /** How long a turn may go on before others get theirs, in ms. */
@@ -62,7 +62,7 @@ async function serveTheWaiting(): Promise<void> {
 
 /** The result of `work`, in slices that yield to others. Throws `busy` once nobody waits any more. */
 export async function inTurns<T>(
-  work: () => InParts<T>,
+  work: () => WorkInParts<T>,
   isGone: () => boolean = () => false,
   onShare: (share: number) => void = () => undefined,
 ): Promise<T> {

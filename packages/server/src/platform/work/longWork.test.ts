@@ -10,7 +10,7 @@ import { LongWork } from './longWork.ts';
 import { unguarded } from '../../testing/unguarded.ts';
 
 /** Somebody who waits for an answer, and may leave. */
-class Waits extends EventEmitter {
+class FakeResponse extends EventEmitter {
   destroyed = false;
   closed = false;
   leave(): void {
@@ -18,7 +18,7 @@ class Waits extends EventEmitter {
     this.emit('close');
   }
 }
-const somebody = () => new Waits() as Waits & Response;
+const somebody = () => new FakeResponse() as FakeResponse & Response;
 
 let work: LongWork;
 beforeEach(() => void (work = new LongWork()));

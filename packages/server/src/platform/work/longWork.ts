@@ -5,7 +5,7 @@
  */
 import type { Response } from 'express';
 import pLimit from 'p-limit';
-import type { InParts } from '@zest-bell/core/time';
+import type { WorkInParts } from '@zest-bell/core/time';
 import type { Orm } from '../database/orm.ts';
 import { isOnServer } from '../database/postgres.ts';
 import { AppError } from '../http/errors.ts';
@@ -27,7 +27,7 @@ export class LongWork {
   }
 
   /** The result of `work` for the account `person`, unless the request is gone before. Throws `tooMuchAtOnce`. */
-  run<T>(person: number, res: Response, work: () => InParts<T>): Promise<T> {
+  run<T>(person: number, res: Response, work: () => WorkInParts<T>): Promise<T> {
     const isGone = () => res.destroyed || res.closed;
     return this.ofOne(person, () => this.here(() => inTurns(work, isGone)));
   }

@@ -9,7 +9,7 @@ import type { Door } from '../../access/door.ts';
 import { limitLogFrom } from '../limitLog.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
-import type { Services } from '../services.ts';
+import type { RoundServices } from '../services.ts';
 import { changed } from '../../course/versions.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { planNextRound, readableRules, ruleOfRow, rowsOn } from '../../rules/repository.ts';
@@ -18,7 +18,7 @@ import { courseHolds } from '../../course/entity.ts';
 
 const WEEKS = 4;
 
-export function limitRoutes(door: Door, { orm, reading, live, clock, replays }: Services): void {
+export function limitRoutes(door: Door, { orm, reading, live, clock, replays }: RoundServices): void {
   door.on(contract.course.limitsEffect, async ({ course: id, body, account, res }) => {
     const limits = soundLimits(body.limits);
     const em = reading.em.fork();

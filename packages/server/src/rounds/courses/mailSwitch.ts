@@ -6,10 +6,10 @@ import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { move, type Move } from '../../mail/nudges/transitions.ts';
 import { tryAgainNow } from '../../mail/outbox/mailTrouble.ts';
-import type { HandsOver } from '../../mail/outbox/handsOver.ts';
+import type { MailHandOver } from '../../mail/outbox/handsOver.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { rowsOf } from '../../platform/database/query.ts';
-import type { Services } from '../services.ts';
+import type { RoundServices } from '../services.ts';
 import { setOff } from '../../platform/work/setOff.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { runDueRounds } from '../scheduler.ts';
@@ -19,7 +19,7 @@ import { CourseRow, courseHolds } from '../../course/entity.ts';
 import { standingOf } from './standing.ts';
 import { updateRow } from '../../platform/database/writing.ts';
 
-export function mailSwitchRoutes(door: Door, services: Services, dispatcher: HandsOver): void {
+export function mailSwitchRoutes(door: Door, services: RoundServices, dispatcher: MailHandOver): void {
   const { orm, reading, live, clock, logger } = services;
 
   const standing = (em: Em, id: number): Promise<StandingAnswer> =>

@@ -3,15 +3,15 @@ import { contract } from '@zest-bell/core/contract';
 import type { StandingAnswer } from '@zest-bell/core/exchange';
 import type { Door } from '../../access/door.ts';
 import { standingOf } from './standing.ts';
-import type { HandsOver } from '../../mail/outbox/handsOver.ts';
-import type { Services } from '../services.ts';
+import type { MailHandOver } from '../../mail/outbox/handsOver.ts';
+import type { RoundServices } from '../services.ts';
 import { setOff } from '../../platform/work/setOff.ts';
 import { troubleHolds } from '../entity.ts';
 import { runDueRounds } from '../scheduler.ts';
 import { updateRows } from '../../platform/database/writing.ts';
 import { inCourse } from '../../course/lock.ts';
 
-export function troubleRoutes(door: Door, services: Services, dispatcher: HandsOver): void {
+export function troubleRoutes(door: Door, services: RoundServices, dispatcher: MailHandOver): void {
   const { orm, clock } = services;
   door.on(contract.course.retryRounds, async ({ course: id }) => {
     await inCourse(orm, id, (em) => updateRows(em, troubleHolds, { course: id }, { nextTryAt: clock.now() }));

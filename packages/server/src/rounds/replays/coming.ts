@@ -1,5 +1,5 @@
 /** The coming rounds of a course, in two cases, beside how noisy its weeks have been. */
-import { roundInstants, type InParts, type Instant } from '@zest-bell/core/time';
+import { roundInstants, type WorkInParts, type Instant } from '@zest-bell/core/time';
 import type { HistoryFacts } from '@zest-bell/core/measures';
 import { tellsOthersOnly, type Rule } from '@zest-bell/core/rules';
 import { lookAheadInParts, noiseOf, repeatedFacts, type LimitLog } from '@zest-bell/core/rounds';
@@ -16,7 +16,7 @@ export interface TurnToCome {
 }
 
 /** If nobody does anything more, and if every student's last two weeks repeat. */
-export function* comingInParts(facts: HistoryFacts, order: TurnToCome): InParts<ComingAnswer> {
+export function* comingInParts(facts: HistoryFacts, order: TurnToCome): WorkInParts<ComingAnswer> {
   const { rules, now, until } = order;
   const still = yield* caseOf(order, facts);
   yield;
@@ -31,7 +31,7 @@ export function* comingInParts(facts: HistoryFacts, order: TurnToCome): InParts<
   return { from: now, until, still, repeated, rules: lines };
 }
 
-function* caseOf({ rules, logged, past, now, until }: TurnToCome, facts: HistoryFacts): InParts<AheadCase> {
+function* caseOf({ rules, logged, past, now, until }: TurnToCome, facts: HistoryFacts): WorkInParts<AheadCase> {
   const { calendar } = facts.course;
   const decisions = yield* lookAheadInParts(rules, facts, logged.nudges, now, until, logged.replies);
   const week = calendar.addDays(now, 7);

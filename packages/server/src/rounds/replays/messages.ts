@@ -11,7 +11,7 @@ export interface KnownCourse {
   readonly columns: HistoryColumns;
 }
 
-export type ToThread =
+export type ThreadRequest =
   /** `facts` names the facts that the work is done on, and `version` how much is known in them. */
   | {
       readonly id: number;
@@ -25,7 +25,7 @@ export type ToThread =
   | { readonly id: number; readonly stop: true };
 
 /** Results are JSON already, as they go on to a browser as they are. */
-export type FromThread =
+export type ThreadAnswer =
   | { readonly id: number; readonly lacking: true }
   | { readonly id: number; readonly share: number }
   | { readonly id: number; readonly found: string }

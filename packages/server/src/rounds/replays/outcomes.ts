@@ -1,6 +1,13 @@
 /** What came of the nudges of a course, read from its log (engine O1 to O3). */
 import type { Instant } from '@zest-bell/core/time';
-import { actAfter, cameOfIt, canReturn, whatIsKnown, type CameBy, type WithheldSpell } from '@zest-bell/core/outcomes';
+import {
+  actAfter,
+  cameOfIt,
+  canReturn,
+  whatIsKnown,
+  type ReturnAct,
+  type WithheldSpell,
+} from '@zest-bell/core/outcomes';
 import type { CameOfItAnswer } from '@zest-bell/core/exchange';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { RefusalRow } from '../../mail/nudges/entity.ts';
@@ -11,7 +18,7 @@ import { RuleRow } from '../../rules/entity.ts';
 import { readableRule, ruleName } from '../../rules/repository.ts';
 import { WordingRow } from '../../wording/entity.ts';
 
-export async function cameOfCourse(em: Em, live: LiveCourse, by: CameBy, now: Instant): Promise<CameOfItAnswer> {
+export async function cameOfCourse(em: Em, live: LiveCourse, by: ReturnAct, now: Instant): Promise<CameOfItAnswer> {
   const sent = await sentTexts(em, live, now);
   const rules = await em.find(RuleRow, { course: live.id });
   const known = whatIsKnown(

@@ -122,13 +122,13 @@ describe('what is told in lines', () => {
   let app: Express;
   /** In place of the thread: what it says, and how it ends. */
   let run: ReplayThread['run'];
-  class Told extends ReplayThread {
+  class RecordedThread extends ReplayThread {
     override run(...given: Parameters<ReplayThread['run']>): Promise<string> {
       return run(...given);
     }
   }
   const serve = (between: number) => {
-    const told = new Told(new LongWork(), { between });
+    const told = new RecordedThread(new LongWork(), { between });
     app = express();
     app.get('/', (_req, res) => told.tell(1, res, 'replay', classFacts(1), { rules: [rule], until }));
     app.use(problemDetails(pino({ level: 'silent' })));

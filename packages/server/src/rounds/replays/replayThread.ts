@@ -11,7 +11,7 @@ import type { HistoryFacts } from '@zest-bell/core/measures';
 import { AppError } from '../../platform/http/errors.ts';
 import { lineWriter } from '../../platform/http/http.ts';
 import type { LongWork } from '../../platform/work/longWork.ts';
-import type { FromThread, KnownCourse, ToThread } from './messages.ts';
+import type { ThreadAnswer, KnownCourse, ThreadRequest } from './messages.ts';
 import type { OrderOf, WorkName } from './works.ts';
 
 /** How long a thread that nobody asks is kept, in ms. */
@@ -29,7 +29,7 @@ interface Listener {
   readonly onFound?: (found: string) => void;
 }
 
-interface Waiting extends Listener {
+interface WaitingWork extends Listener {
   readonly facts: HistoryFacts;
   readonly done: (answer: string) => void;
   readonly failed: (error: Error) => void;
@@ -41,7 +41,7 @@ export class ReplayThread {
   private readonly memory: number;
   private readonly between: number;
   private thread: Worker | null = null;
-  private readonly waiting = new Map<number, Waiting>();
+  private readonly waiting = new Map<number, WaitingWork>();
   private ids = 0;
   private going: NodeJS.Timeout | null = null;
   /** Facts of a course by a number of their own: other facts, as after a change of its roster, are another state. */
@@ -142,7 +142,7 @@ export class ReplayThread {
     const thread = startThread(this.memory);
     // A server that is told to end does not wait for it.
     thread.unref();
-    thread.on('message', (message: FromThread) => this.hear(thread, message));
+    thread.on('message', (message: ThreadAnswer) => this.hear(thread, message));
     const onEnd = (error: Error) => {
       if (this.thread === thread) this.lose(error);
     };
@@ -156,7 +156,7 @@ export class ReplayThread {
     for (const { failed } of [...this.waiting.values()]) failed(error);
   }
 
-  private hear(thread: Worker, message: FromThread): void {
+  private hear(thread: Worker, message: ThreadAnswer): void {
     const asker = this.waiting.get(message.id);
     if (!asker) return;
     if ('lacking' in message) {
@@ -170,7 +170,7 @@ export class ReplayThread {
     else asker.failed(new Error(message.fault));
   }
 
-  private send(thread: Worker, message: ToThread, moved: ArrayBuffer[] = []): void {
+  private send(thread: Worker, message: ThreadRequest, moved: ArrayBuffer[] = []): void {
     thread.postMessage(message, moved);
   }
 

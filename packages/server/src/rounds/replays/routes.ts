@@ -7,7 +7,7 @@ import { mayGroupBy, MOST_GROUPS, type GroupBy } from '@zest-bell/core/outcomes'
 import { asIfSince, courseProblems, numbersOf, parseRule, type Rule } from '@zest-bell/core/rules';
 import { aboutOf } from '@zest-bell/core/wording';
 import type { NamedTrial, ReplayEvidence } from '@zest-bell/core/exchange';
-import { type Tried, SENT, contract } from '@zest-bell/core/contract';
+import { type TriedRule, SENT, contract } from '@zest-bell/core/contract';
 import { groupMessages } from './groupMessages.ts';
 import { cameOfCourse } from './outcomes.ts';
 import { conditionIn, signRoutes } from './signs.ts';
@@ -21,12 +21,12 @@ import { RuleRow } from '../../rules/entity.ts';
 import { readableRule, readableRules, rowsOn } from '../../rules/repository.ts';
 import { loadWordings } from '../../wording/repository.ts';
 import { trialsOf } from '../../mail/trials/trial.ts';
-import type { Services } from '../services.ts';
+import type { RoundServices } from '../services.ts';
 
 /** Weeks with which the coming one is compared. */
 const PAST_WEEKS = 4;
 
-export function replayRoutes(door: Door, services: Services): void {
+export function replayRoutes(door: Door, services: RoundServices): void {
   const { reading, live, clock, replays } = services;
   signRoutes(door, services);
 
@@ -112,7 +112,7 @@ export function replayRoutes(door: Door, services: Services): void {
   });
 
   /** The rules to be replayed, with the facts to replay them on. */
-  async function tried(id: number, order: Tried) {
+  async function tried(id: number, order: TriedRule) {
     const em = reading.em.fork();
     const { course, facts } = await live.get(em, id);
     const named = order.rule === null ? null : await ruleOf(em, id, order.rule, order.changed, course);

@@ -5,7 +5,7 @@ import { isActiveStudent, type Course } from '@zest-bell/core/course';
 import { DEFAULT_WORRY, FEWEST, signsInParts, signStudents, type SignsOf } from '@zest-bell/core/outcomes';
 import type { SignsAnswer, SignsWith, ThresholdHint } from '@zest-bell/core/exchange';
 import { problemsOfNames } from '@zest-bell/core/rules';
-import { DAY, type Instant, type InParts } from '@zest-bell/core/time';
+import { DAY, type Instant, type WorkInParts } from '@zest-bell/core/time';
 import { contract, SENT } from '@zest-bell/core/contract';
 import { coursesWhere } from '../../access/mine.ts';
 import type { Door } from '../../access/door.ts';
@@ -15,7 +15,7 @@ import { inCourse } from '../../course/lock.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { lineWriter } from '../../platform/http/http.ts';
-import type { Services } from '../services.ts';
+import type { RoundServices } from '../services.ts';
 import { updateRows } from '../../platform/database/writing.ts';
 
 /** How long before now a threshold is tried, in ms: early enough that something could have been done. */
@@ -30,7 +30,7 @@ export function conditionIn(course: Course, said: unknown, path: string): Condit
   return condition.value;
 }
 
-export function signRoutes(door: Door, { orm, reading, live, clock, replays, longWork }: Services): void {
+export function signRoutes(door: Door, { orm, reading, live, clock, replays, longWork }: RoundServices): void {
   /** What is asked for, of the course as it is now. Throws `invalidInput` where signs are not read before the outcome. */
   async function asked(em: Em, id: number, said: { outcome: unknown; at: number; by: number }) {
     const { course, facts } = await live.get(em, id);
@@ -111,7 +111,11 @@ function inAnother(of: SignsOf, facts: SignsOf['facts'], now: Instant): SignsOf 
   return outcome === null || by >= at ? null : { facts, outcome, at, by, callHere: there };
 }
 
-function* signsWith(all: readonly SignsOf[], { at, by }: SignsOf, counted: readonly SignsWith[]): InParts<SignsAnswer> {
+function* signsWith(
+  all: readonly SignsOf[],
+  { at, by }: SignsOf,
+  counted: readonly SignsWith[],
+): WorkInParts<SignsAnswer> {
   return { ...(yield* signsInParts(all)), at, by, with: counted };
 }
 

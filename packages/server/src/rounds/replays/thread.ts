@@ -1,14 +1,14 @@
 /** The thread in which replays run: it knows courses as they are told to it, and nothing of the database, the clock or mail. */
 import { parentPort } from 'node:worker_threads';
 import { LRUCache } from 'lru-cache';
-import type { InParts } from '@zest-bell/core/time';
+import type { WorkInParts } from '@zest-bell/core/time';
 import { makeCourse } from '@zest-bell/core/course';
 import { fromColumns } from '@zest-bell/core/activity';
 import { HistoryFacts } from '@zest-bell/core/measures';
 import { AppError } from '../../platform/http/errors.ts';
 import { inTurns } from '../../platform/work/inTurns.ts';
-import type { FromThread, KnownCourse, ToThread } from './messages.ts';
-import { WORKS, type Tell } from './works.ts';
+import type { ThreadAnswer, KnownCourse, ThreadRequest } from './messages.ts';
+import { WORKS, type OnPartialResult } from './works.ts';
 
 /** Courses that are kept with what was computed from them, as somebody who tries one number tries others. */
 const MOST_COURSES = 2;
@@ -17,20 +17,20 @@ const courses = new LRUCache<number, { readonly version: number; readonly facts:
 const stopped = new Set<number>();
 const askedFor = new Map<number, (known: KnownCourse) => void>();
 
-const say = (message: FromThread): void => parentPort!.postMessage(message);
+const say = (message: ThreadAnswer): void => parentPort!.postMessage(message);
 
-parentPort!.on('message', (message: ToThread) => {
+parentPort!.on('message', (message: ThreadRequest) => {
   if ('stop' in message) stopped.add(message.id);
   else if ('known' in message) askedFor.get(message.id)?.(message.known);
   else void work(message);
 });
 
-async function work({ id, name, order, ...state }: Extract<ToThread, { name: unknown }>): Promise<void> {
+async function work({ id, name, order, ...state }: Extract<ThreadRequest, { name: unknown }>): Promise<void> {
   try {
     const facts = await factsFor(id, state);
-    const tell: Tell = (found) => say({ id, found: JSON.stringify(found) });
+    const tell: OnPartialResult = (found) => say({ id, found: JSON.stringify(found) });
     // The types of `run` on the other side hold a work and its order together.
-    const parts = (): InParts<object> => WORKS[name](facts, order as never, tell);
+    const parts = (): WorkInParts<object> => WORKS[name](facts, order as never, tell);
     const answer = await inTurns(
       parts,
       () => stopped.has(id),

@@ -1,5 +1,5 @@
 /** The replays that a thread of its own does: each is an order of plain data, read against a course's facts. */
-import { within, type InParts, type Instant } from '@zest-bell/core/time';
+import { within, type WorkInParts, type Instant } from '@zest-bell/core/time';
 import { makeCourse, type MessageBudget, nameIn } from '@zest-bell/core/course';
 import { HistoryFacts } from '@zest-bell/core/measures';
 import type { Condition } from '@zest-bell/core/conditions';
@@ -37,7 +37,7 @@ import { termReportInParts, type TermOrder, type TermReport } from '@zest-bell/c
 import { comingInParts, type TurnToCome } from './coming.ts';
 
 /** Tells of a result that is there before the last one. */
-export type Tell = (found: object) => void;
+export type OnPartialResult = (found: object) => void;
 
 export interface ReplayOf {
   readonly rules: readonly Rule[];
@@ -74,17 +74,17 @@ export interface LimitsChange {
 const MOST_LISTED = 60;
 
 export const WORKS = {
-  *replay(facts: HistoryFacts, { rules, budget, until }: ReplayOf): InParts<ReplayAnswer> {
+  *replay(facts: HistoryFacts, { rules, budget, until }: ReplayOf): WorkInParts<ReplayAnswer> {
     return { ...(yield* replayedInParts(rules, under(facts, budget), { until })), until };
   },
 
   /** One number of a rule over several values; each is told as soon as it is known. */
-  vary(facts: HistoryFacts, order: VariationOf, tell: Tell): InParts<VariedReplay[]> {
+  vary(facts: HistoryFacts, order: VariationOf, tell: OnPartialResult): WorkInParts<VariedReplay[]> {
     const { budget, until, ...varying } = order;
     return variedReplayInParts(varying, under(facts, budget), { until }, (varied) => tell({ varied }));
   },
 
-  *hindsight(facts: HistoryFacts, order: HindsightOf, tell: Tell): InParts<HindsightAnswer> {
+  *hindsight(facts: HistoryFacts, order: HindsightOf, tell: OnPartialResult): WorkInParts<HindsightAnswer> {
     const { rule, outcome, at, vary, by } = order;
     const values = vary?.values ?? [];
     const share = (i: number): [number, number] => [i / (values.length + 1), (i + 1) / (values.length + 1)];
@@ -103,15 +103,18 @@ export const WORKS = {
   },
 
   /** What told early those with an outcome. */
-  *signs(facts: HistoryFacts, order: Omit<SignsOf, 'facts' | 'callHere'>): InParts<SignsAnswer> {
+  *signs(facts: HistoryFacts, order: Omit<SignsOf, 'facts' | 'callHere'>): WorkInParts<SignsAnswer> {
     const { at, by } = order;
     return { ...(yield* signsInParts([{ ...order, facts }])), at, by, with: [] };
   },
 
-  coming: (facts: HistoryFacts, order: TurnToCome): InParts<ComingAnswer> => comingInParts(facts, order),
+  coming: (facts: HistoryFacts, order: TurnToCome): WorkInParts<ComingAnswer> => comingInParts(facts, order),
 
   /** What one rule would have done so far, had it been on since its first day with no other beside it. */
-  *past(facts: HistoryFacts, { rule, until }: { readonly rule: Rule; readonly until: Instant }): InParts<PastAnswer> {
+  *past(
+    facts: HistoryFacts,
+    { rule, until }: { readonly rule: Rule; readonly until: Instant },
+  ): WorkInParts<PastAnswer> {
     const rounds = roundsOf([rule], facts, { until });
     const decisions = yield* replayInParts([rule], facts, { until });
     const written = decisions.filter((d) => d.outcome === 'sent' || d.outcome === 'held');
@@ -130,10 +133,10 @@ export const WORKS = {
   },
 
   /** What became of a term: the log is told, the hindsight is read here. */
-  term: (facts: HistoryFacts, order: TermOrder): InParts<TermReport> => termReportInParts(order, facts),
+  term: (facts: HistoryFacts, order: TermOrder): WorkInParts<TermReport> => termReportInParts(order, facts),
 
   /** What other limits would have changed, from the log as it is. */
-  *limits(facts: HistoryFacts, { rules, limits, logged, from, until }: LimitsChange): InParts<LimitsEffectAnswer> {
+  *limits(facts: HistoryFacts, { rules, limits, logged, from, until }: LimitsChange): WorkInParts<LimitsEffectAnswer> {
     const { course, history } = facts;
     const changed = new HistoryFacts(makeCourse({ ...course, ...limits }), history);
     const effect = yield* limitsEffectInParts(rules, facts, changed, logged, { from, until });

@@ -7,11 +7,11 @@ import type { Door } from '../../access/door.ts';
 import { idOf } from '../../access/asking.ts';
 import { coursesWhere, mayIn } from '../../access/mine.ts';
 import { MessageRow, NudgeRow } from '../../mail/nudges/entity.ts';
-import type { HandsOver } from '../../mail/outbox/handsOver.ts';
+import type { MailHandOver } from '../../mail/outbox/handsOver.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { setOff } from '../../platform/work/setOff.ts';
-import type { Services } from '../services.ts';
+import type { RoundServices } from '../services.ts';
 import { SendingRow, sendingHolds } from '../../mail/sendings/entity.ts';
 import { openSendings, sendingAnswer } from '../../mail/sendings/sendings.ts';
 import { takeBack } from './takeBack.ts';
@@ -20,7 +20,7 @@ import { updateRows, updateRow } from '../../platform/database/writing.ts';
 import { inAccount } from '../../access/holding.ts';
 import { inCourse } from '../../course/lock.ts';
 
-export function sendingRoutes(door: Door, services: Services, dispatcher: HandsOver): void {
+export function sendingRoutes(door: Door, services: RoundServices, dispatcher: MailHandOver): void {
   const { orm, reading, live, clock } = services;
 
   door.on(contract.mail.sendings, async ({ account }) => {

@@ -7,9 +7,9 @@ import { SENT, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { sendColumns } from '../../platform/http/http.ts';
-import type { Services } from '../../course/services.ts';
+import type { CourseServices } from '../../course/services.ts';
 
-export function columnRoutes(door: Door, { reading, live }: Services): void {
+export function columnRoutes(door: Door, { reading, live }: CourseServices): void {
   door.on(contract.desk.columns, async ({ course: id, query, req, res }) => {
     const { course, facts, row } = await live.get(reading.em.fork(), id);
     const call = callOf(query.call, course);

@@ -2,7 +2,7 @@
 import { MOST_FILE_BYTES, MOST_PICTURE_BYTES } from '@zest-bell/core/wording';
 import { pngProblem } from './png.ts';
 
-export interface FileKind {
+export interface AttachmentKind {
   readonly type: string;
   /** Shown in a message. */
   readonly picture: boolean;
@@ -45,7 +45,7 @@ const BY_ENDING: Readonly<Record<string, { type: string; picture?: boolean; fits
 };
 
 /** The kind of a file, or why it is not taken. */
-export function kindOf(name: string, bytes: Buffer): FileKind | string {
+export function kindOf(name: string, bytes: Buffer): AttachmentKind | string {
   const ending = /\.([a-z0-9]+)$/i.exec(name)?.[1]?.toLowerCase() ?? '';
   const known = BY_ENDING[ending];
   if (!known) return `Only ${Object.keys(BY_ENDING).join(', ')} files go with a message`;

@@ -4,12 +4,12 @@ import { MOST_FILE_BYTES, type FileRef } from '@zest-bell/core/wording';
 import { SENT, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { AppError } from '../../platform/http/errors.ts';
-import type { Services } from '../../course/services.ts';
+import type { CourseServices } from '../../course/services.ts';
 import { kindOf, plainName } from './kinds.ts';
 import { findFile, hasRoom, takeFile } from './repository.ts';
 import { inCourse } from '../../course/lock.ts';
 
-export function fileRoutes(door: Door, { orm, reading, clock }: Services): void {
+export function fileRoutes(door: Door, { orm, reading, clock }: CourseServices): void {
   // A little more than the limit is read, so that the refusal can say how large it was.
   const reader = raw({ type: 'application/octet-stream', limit: 2 * MOST_FILE_BYTES });
 

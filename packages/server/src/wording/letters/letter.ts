@@ -1,6 +1,6 @@
 /** A message as a PDF: one student's letter, from the same blocks as the mail. */
 import { longDayWords, type Instant } from '@zest-bell/core/time';
-import type { Block, LetterPage, Line, Message } from '@zest-bell/core/wording';
+import type { Block, LetterPage, MarkupLine, Message } from '@zest-bell/core/wording';
 import { MARGIN, newDocument, pdfOf, type Doc, type Face } from './document.ts';
 
 export interface LetterContents {
@@ -49,7 +49,7 @@ async function writeBlock(doc: Doc, block: Block, order: LetterContents): Promis
   doc.moveDown(0.7);
 }
 
-async function writeLine(doc: Doc, line: Line, order: LetterContents): Promise<void> {
+async function writeLine(doc: Doc, line: MarkupLine, order: LetterContents): Promise<void> {
   const words = line.filter((piece) => piece.kind !== 'picture');
   words.forEach((piece, i) => {
     const face: Face =

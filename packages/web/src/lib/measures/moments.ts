@@ -1,6 +1,6 @@
 /** The measures of a course at its latest moments, and what the places show of them. They live in the page's one worker. */
 import type { Problem } from '@zest-bell/core/problem';
-import type { InParts, Instant } from '@zest-bell/core/time';
+import type { WorkInParts, Instant } from '@zest-bell/core/time';
 import { makeCourse } from '@zest-bell/core/course';
 import { callKey, factWords, unpackColumn, type MeasureCall, type MeasureColumn } from '@zest-bell/core/measures';
 import { leavesOf, type Condition } from '@zest-bell/core/conditions';
@@ -53,7 +53,7 @@ export interface SentTable {
 }
 
 /** A course at one version, at the moment that a place speaks of. */
-interface Kept {
+interface KeptCourse {
   readonly course: ReturnType<typeof makeCourse>;
   readonly columns: Map<string, MeasureColumn>;
   facts: SentFacts | null;
@@ -65,7 +65,7 @@ interface Kept {
 
 export class Moments {
   /** By their keys, oldest first. */
-  private readonly moments = new Map<string, Kept>();
+  private readonly moments = new Map<string, KeptCourse>();
   private lookingNearby: ReturnType<typeof setTimeout> | undefined;
 
   /** Makes room for what will be asked about this course at this moment; the oldest moment is let go. */
@@ -150,7 +150,7 @@ export class Moments {
     return Array.from(rows, (row) => kept.course.people[table.people[row]!]!.id);
   }
 
-  private tableOf(kept: Kept, at: Instant, calls: readonly MeasureCall[]): LookoutTable | null {
+  private tableOf(kept: KeptCourse, at: Instant, calls: readonly MeasureCall[]): LookoutTable | null {
     const facts = (kept.facts ??= new SentFacts(kept.course, kept.columns.values()));
     if (!facts.has(calls)) return null;
     let table = kept.tables.get(at);
@@ -181,7 +181,7 @@ export class Moments {
   }
 
   /** Once nothing has been asked for a while, part by part, so that whatever is asked next waits for one part at most. */
-  private lookNearby(parts: InParts<void>): void {
+  private lookNearby(parts: WorkInParts<void>): void {
     clearTimeout(this.lookingNearby);
     const next = () => {
       if (!parts.next().done) this.lookingNearby = setTimeout(next, 0);

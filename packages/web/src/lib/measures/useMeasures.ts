@@ -6,7 +6,7 @@ import type { Instant } from '@zest-bell/core/time';
 import { callKey, type MeasureCall } from '@zest-bell/core/measures';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../api.ts';
-import type { Here } from '../here.ts';
+import type { CourseHere } from '../here.ts';
 import { queryClient } from '../queries.ts';
 import type { Moments } from './moments.ts';
 
@@ -18,7 +18,7 @@ export function measuresWorker(): Remote<Moments> {
 }
 
 /** What the worker's columns are about: the course as it is, at the moment that the place speaks of. */
-export const momentKey = (here: Here): string => `${here.id} ${here.answer.version} ${here.now}`;
+export const momentKey = (here: CourseHere): string => `${here.id} ${here.answer.version} ${here.now}`;
 
 /** Students from which on a table asks for the values of one instant alone: whole timelines would be megabytes a column. */
 const LARGE_CLASS = 300;
@@ -31,7 +31,7 @@ export interface TableInstant {
 }
 
 /** Where a table as of an instant finds its measures in the worker. */
-export function tableInstant(here: Here, at: Instant): TableInstant {
+export function tableInstant(here: CourseHere, at: Instant): TableInstant {
   const only = here.course.people.length > LARGE_CLASS;
   return { key: only ? `${momentKey(here)} at ${at}` : momentKey(here), at: only ? at : here.now, only };
 }
@@ -46,7 +46,7 @@ export interface Measures {
 }
 
 /** `of` is of a table; all else asks for whole timelines as of now. */
-export function useMeasures(here: Here, calls: readonly MeasureCall[], of?: TableInstant): Measures {
+export function useMeasures(here: CourseHere, calls: readonly MeasureCall[], of?: TableInstant): Measures {
   const worker = measuresWorker();
   const { key, at, only } = of ?? { key: momentKey(here), at: here.now, only: false };
   const wanted = useMemo(() => [...new Map(calls.map((call) => [callKey(call), call])).entries()], [calls]);

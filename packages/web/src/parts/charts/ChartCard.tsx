@@ -8,7 +8,7 @@ import { menuItem } from '../../ui/menu.ts';
 import { Pill } from '../../ui/Pill.tsx';
 import { save, saveText } from '../../ui/save.ts';
 import { useMedia } from '../../ui/useMedia.ts';
-import { lookOfPage, type Look } from './look.ts';
+import { lookOfPage, type ChartStyle } from './look.ts';
 
 export interface ChartTable {
   readonly columns: readonly string[];
@@ -19,7 +19,7 @@ export interface ChartCardProps {
   readonly title: string;
   /** What it says, in a sentence: for anyone who does not see it, and under the title. */
   readonly says: string;
-  readonly option: (look: Look) => EChartsOption;
+  readonly option: (look: ChartStyle) => EChartsOption;
   readonly table: ChartTable;
   /** In pixels. */
   readonly height?: number;
@@ -136,7 +136,7 @@ function TableOf({
 }
 
 function Chart(props: {
-  readonly option: (look: Look) => EChartsOption;
+  readonly option: (look: ChartStyle) => EChartsOption;
   readonly says: string;
   readonly height: number;
   readonly onPick: ((index: number) => void) | undefined;

@@ -1,7 +1,7 @@
 /** Our own look for charts: the colors and fonts of the page, as they are in light or dark. */
 import type { EChartsOption } from 'echarts';
 
-export interface Look {
+export interface ChartStyle {
   readonly ink: string;
   readonly faint: string;
   readonly line: string;
@@ -17,7 +17,7 @@ export interface Look {
   readonly narrow: boolean;
 }
 
-export function lookOfPage(): Look {
+export function lookOfPage(): ChartStyle {
   const style = getComputedStyle(document.documentElement);
   const read = (name: string) => style.getPropertyValue(name).trim();
   return {
@@ -30,7 +30,7 @@ export function lookOfPage(): Look {
 }
 
 /** What every chart of ours has: no motion, quiet axes, tips drawn on the chart itself, patterns beside colors. */
-export function base(look: Look, description: string): EChartsOption {
+export function base(look: ChartStyle, description: string): EChartsOption {
   return {
     animation: false,
     backgroundColor: 'transparent',
@@ -49,7 +49,7 @@ export function base(look: Look, description: string): EChartsOption {
 }
 
 /** A quiet axis of values. */
-export const values = (look: Look, more: object = {}) => ({
+export const values = (look: ChartStyle, more: object = {}) => ({
   type: 'value' as const,
   axisLabel: { color: look.faint },
   splitLine: { lineStyle: { color: look.line } },
@@ -57,7 +57,7 @@ export const values = (look: Look, more: object = {}) => ({
 });
 
 /** An axis of names or days. */
-export const names = (look: Look, data: readonly string[], more: object = {}) => ({
+export const names = (look: ChartStyle, data: readonly string[], more: object = {}) => ({
   type: 'category' as const,
   data: [...data],
   axisLabel: { color: look.faint },
@@ -70,7 +70,7 @@ export const names = (look: Look, data: readonly string[], more: object = {}) =>
 export const NO_PATTERN = { symbol: 'none' };
 
 /** A line where the axis of names says what is so today. */
-export const markOwn = (look: Look, place: number) =>
+export const markOwn = (look: ChartStyle, place: number) =>
   place < 0
     ? {}
     : {

@@ -2,7 +2,7 @@
 import { oneDecimal } from '@zest-bell/core/time';
 import type { RuleNumber } from '@zest-bell/core/rules';
 import type { EChartsOption } from 'echarts';
-import { base, markOwn, names, values, type Look } from './look.ts';
+import { base, markOwn, names, values, type ChartStyle } from './look.ts';
 
 export interface ValueLine {
   readonly name: string;
@@ -13,7 +13,7 @@ export interface ValueLine {
 export const titleOf = (number: RuleNumber): string => `With another number: ${number.of}`;
 
 export const valuesOption = (
-  look: Look,
+  look: ChartStyle,
   chart: {
     readonly says: string;
     readonly number: RuleNumber;

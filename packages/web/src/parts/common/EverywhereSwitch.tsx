@@ -1,13 +1,13 @@
 /** The same place asked of this course, or of all of one’s courses. */
 import { NavLink } from 'react-router';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { useCourses } from '../../lib/queries.ts';
 
 export function EverywhereSwitch({
   here,
   place,
 }: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly place: 'today' | 'students' | 'log';
 }) {
   const open = (useCourses().data ?? []).filter((c) => !c.isArchived);

@@ -7,12 +7,15 @@ import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import { Labelled } from '../../ui/fields.tsx';
 
-type Work = () => Promise<unknown>;
+type ConfirmedWork = () => Promise<unknown>;
 
 /** `confirmed` runs an act; `dialog` is to be shown by the code that uses it. */
-export function useConfirmed(): { readonly confirmed: (work: Work) => Promise<void>; readonly dialog: ReactNode } {
-  const [waiting, setWaiting] = useState<Work | null>(null);
-  const confirmed = async (work: Work) => {
+export function useConfirmed(): {
+  readonly confirmed: (work: ConfirmedWork) => Promise<void>;
+  readonly dialog: ReactNode;
+} {
+  const [waiting, setWaiting] = useState<ConfirmedWork | null>(null);
+  const confirmed = async (work: ConfirmedWork) => {
     try {
       await work();
     } catch (error) {

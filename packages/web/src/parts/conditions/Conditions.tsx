@@ -15,7 +15,7 @@ import {
 import type { Instant } from '@zest-bell/core/time';
 import type { Course } from '@zest-bell/core/course';
 import { groupOf, isLeaf, JOINER, leafClause, type Condition } from '@zest-bell/core/conditions';
-import { addAt, groupTogether, moveTo, replaceAt, splitAt, type Moved, type Path } from './tree.ts';
+import { addAt, groupTogether, moveTo, replaceAt, splitAt, type MovedNode, type Path } from './tree.ts';
 import { AddCondition } from './AddCondition.tsx';
 import { ConditionPart } from './ConditionPart.tsx';
 import { markFresh } from './fresh.ts';
@@ -32,10 +32,10 @@ export interface ConditionsProps {
   readonly remarks: ReadonlyMap<string, string>;
 }
 
-interface NodeProps extends ConditionsProps {
+interface ConditionNodeProps extends ConditionsProps {
   readonly node: Condition;
   readonly path: Path;
-  readonly onMoved: (moved: Moved | null) => void;
+  readonly onMoved: (moved: MovedNode | null) => void;
   readonly dragging: Path | null;
   /** The last one of its group: a further condition is added behind it. */
   readonly last?: boolean;
@@ -61,7 +61,7 @@ export function Conditions(props: ConditionsProps) {
     follow.current = null;
     if (path) frame.current?.querySelector<HTMLElement>(`[data-grip="${path.join('.')}"]`)?.focus();
   });
-  const onMoved = (moved: Moved | null) => {
+  const onMoved = (moved: MovedNode | null) => {
     if (!moved) return;
     follow.current = moved.path;
     onChange(moved.tree);
@@ -92,11 +92,11 @@ export function Conditions(props: ConditionsProps) {
   );
 }
 
-function Node(props: NodeProps) {
+function Node(props: ConditionNodeProps) {
   return isLeaf(props.node) ? <LeafLine {...props} /> : <GroupBlock {...props} />;
 }
 
-function LeafLine(props: NodeProps) {
+function LeafLine(props: ConditionNodeProps) {
   const { node, path, when, course, now, onChange, onMoved, dragging } = props;
   if (!isLeaf(node)) return null;
   const removed = replaceAt(when, path, null);
@@ -137,7 +137,7 @@ function LeafLine(props: NodeProps) {
 
 const KIND_HEADS = { all: 'all of these:', any: 'any of these:', none: 'none of these:' } as const;
 
-function GroupBlock(props: NodeProps) {
+function GroupBlock(props: ConditionNodeProps) {
   const { node, path, when, course, onChange, onMoved, dragging } = props;
   if (isLeaf(node)) return null;
   const { kind, children } = groupOf(node);

@@ -4,17 +4,17 @@ import { useDraggable, useDroppable, type Over } from '@dnd-kit/core';
 import { DropdownMenu } from 'radix-ui';
 import { GripVertical } from 'lucide-react';
 import type { Condition } from '@zest-bell/core/conditions';
-import { copyAt, moveDown, moveIn, moveOut, moveUp, replaceAt, type Moved, type Path } from './tree.ts';
+import { copyAt, moveDown, moveIn, moveOut, moveUp, replaceAt, type MovedNode, type Path } from './tree.ts';
 import { menuItem } from '../../ui/menu.ts';
 
-interface Act {
+interface GripAct {
   readonly words: string;
   readonly keys: string;
   /** Null where there is nothing to be done. */
-  readonly run: (tree: Condition, path: Path) => Moved | null;
+  readonly run: (tree: Condition, path: Path) => MovedNode | null;
 }
 
-const ACTS: readonly Act[] = [
+const ACTS: readonly GripAct[] = [
   { words: 'Move up', keys: 'Alt ↑', run: moveUp },
   { words: 'Move down', keys: 'Alt ↓', run: moveDown },
   { words: 'Group with the one above', keys: 'Alt →', run: moveIn },
@@ -26,7 +26,7 @@ const ACTS: readonly Act[] = [
   },
 ];
 
-const actOfKey = (e: KeyboardEvent): Act | undefined => {
+const actOfKey = (e: KeyboardEvent): GripAct | undefined => {
   const pressed = `${e.altKey ? 'Alt ' : ''}${e.ctrlKey || e.metaKey ? 'Ctrl ' : ''}`;
   const key = { ArrowUp: '↑', ArrowDown: '↓', ArrowRight: '→', ArrowLeft: '←' }[e.key] ?? e.key.toUpperCase();
   return ACTS.find((a) => a.keys === pressed + key);
@@ -37,7 +37,7 @@ export interface GripProps {
   /** What it holds, for those who hear the page. */
   readonly words: string;
   readonly when: Condition;
-  readonly onMoved: (moved: Moved | null) => void;
+  readonly onMoved: (moved: MovedNode | null) => void;
   readonly onChange: (when: Condition) => void;
 }
 
@@ -104,16 +104,17 @@ export function Grip({ path, words, when, onMoved, onChange }: GripProps) {
   );
 }
 
-export type Drop =
+export type DropTarget =
   | { readonly kind: 'before'; readonly parent: Path; readonly index: number }
   | { readonly kind: 'onto'; readonly path: Path };
 
-export const readDrop = (over: Over | null): Drop | null => (over?.data.current?.['drop'] as Drop | undefined) ?? null;
+export const readDrop = (over: Over | null): DropTarget | null =>
+  (over?.data.current?.['drop'] as DropTarget | undefined) ?? null;
 
 /** The room between two conditions, into which one can be dropped. */
 export function DropGap(props: { readonly parent: Path; readonly index: number; readonly dragging: Path | null }) {
   const { parent, index, dragging } = props;
-  const drop: Drop = { kind: 'before', parent, index };
+  const drop: DropTarget = { kind: 'before', parent, index };
   const { setNodeRef, isOver } = useDroppable({
     id: `gap ${parent.join('.')}:${index}`,
     data: { drop },
@@ -130,7 +131,7 @@ export function DropGap(props: { readonly parent: Path; readonly index: number; 
 /** A condition onto which another one can be dropped, to form a group. */
 export function DropOnto(props: { readonly path: Path; readonly dragging: Path | null; readonly children: ReactNode }) {
   const { path, dragging, children } = props;
-  const drop: Drop = { kind: 'onto', path };
+  const drop: DropTarget = { kind: 'onto', path };
   const { setNodeRef, isOver } = useDroppable({
     id: `onto ${path.join('.')}`,
     data: { drop },

@@ -66,13 +66,13 @@ export const placeOf = (path: Path): { parent: Path; index: number } | null =>
   path.length === 0 ? null : { parent: path.slice(0, -1), index: path.at(-1)! };
 
 /** A tree after a change, and where the node that was acted on is now. */
-export interface Moved {
+export interface MovedNode {
   readonly tree: Condition;
   readonly path: Path;
 }
 
 /** Takes a node out and puts it before the child `index` of the group at `parent`, both counted before the change. */
-export function moveTo(tree: Condition, from: Path, parent: Path, index: number): Moved | null {
+export function moveTo(tree: Condition, from: Path, parent: Path, index: number): MovedNode | null {
   const moving = at(tree, from);
   const inside = parent.length >= from.length && samePath(parent.slice(0, from.length), from);
   if (from.length === 0 || inside || isLeaf(at(tree, parent))) return null;
@@ -89,7 +89,7 @@ export function moveTo(tree: Condition, from: Path, parent: Path, index: number)
 }
 
 /** Puts a node together with another one into a group of their own: "any" within "all", "all" within the others. */
-export function groupTogether(tree: Condition, from: Path, onto: Path): Moved | null {
+export function groupTogether(tree: Condition, from: Path, onto: Path): MovedNode | null {
   const moving = at(tree, from);
   const target = at(tree, onto);
   if (samePath(from, onto) || from.length === 0 || samePath(onto.slice(0, from.length), from)) return null;
@@ -106,7 +106,7 @@ export function groupTogether(tree: Condition, from: Path, onto: Path): Moved | 
 }
 
 /** One place up: past the sibling above, or out of the group from its first place. */
-export function moveUp(tree: Condition, path: Path): Moved | null {
+export function moveUp(tree: Condition, path: Path): MovedNode | null {
   const place = placeOf(path);
   if (!place) return null;
   if (place.index > 0) return moveTo(tree, path, place.parent, place.index - 1);
@@ -115,7 +115,7 @@ export function moveUp(tree: Condition, path: Path): Moved | null {
 }
 
 /** One place down: past the sibling below, or out of the group from its last place. */
-export function moveDown(tree: Condition, path: Path): Moved | null {
+export function moveDown(tree: Condition, path: Path): MovedNode | null {
   const place = placeOf(path);
   if (!place) return null;
   const siblings = groupAt(tree, place.parent).children.length;
@@ -125,14 +125,14 @@ export function moveDown(tree: Condition, path: Path): Moved | null {
 }
 
 /** Into a group with the sibling above. */
-export function moveIn(tree: Condition, path: Path): Moved | null {
+export function moveIn(tree: Condition, path: Path): MovedNode | null {
   const place = placeOf(path);
   if (!place || place.index === 0) return null;
   return groupTogether(tree, path, [...place.parent, place.index - 1]);
 }
 
 /** Out of its group, behind it. */
-export function moveOut(tree: Condition, path: Path): Moved | null {
+export function moveOut(tree: Condition, path: Path): MovedNode | null {
   const place = placeOf(path);
   const outer = place && placeOf(place.parent);
   return outer && moveTo(tree, path, outer.parent, outer.index + 1);
@@ -146,7 +146,7 @@ function copyOf(node: Condition): Condition {
 }
 
 /** A copy behind the node itself. */
-export function copyAt(tree: Condition, path: Path): Moved {
+export function copyAt(tree: Condition, path: Path): MovedNode {
   const copy = copyOf(at(tree, path));
   const place = placeOf(path);
   if (!place) return { tree: addAt(tree, [], copy), path: [isLeaf(tree) ? 1 : groupOf(tree).children.length] };
@@ -176,7 +176,7 @@ function pathTo(tree: Condition, wanted: Condition, path: Path = []): Path | nul
   return null;
 }
 
-function found(tree: Condition, node: Condition): Moved | null {
+function found(tree: Condition, node: Condition): MovedNode | null {
   const path = pathTo(tree, node);
   return path && { tree, path };
 }

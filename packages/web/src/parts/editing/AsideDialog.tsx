@@ -5,7 +5,7 @@ import { dateOf, plural, weekdayDateWords } from '@zest-bell/core/time';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
-import { nameOf, type Here } from '../../lib/here.ts';
+import { nameOf, type CourseHere } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
@@ -14,7 +14,7 @@ import { useKept } from '../../lib/useKept.ts';
 
 /** Takes students off the list of Today until a day, with a note on why. Rules go on as before. */
 export function AsideDialog(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly students: readonly string[];
   readonly onClose: () => void;
 }) {

@@ -2,17 +2,17 @@
 import type { CourseFile, CourseSettings } from '@zest-bell/core/course';
 import { silencesIn } from '@zest-bell/core/rounds';
 import { dateOf } from '@zest-bell/core/time';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { Check } from '../../ui/fields.tsx';
 
 /** What silences the rules of a course: as saved, or with the values typed. */
 export const silencesOf = (
-  { course, now }: Here,
+  { course, now }: CourseHere,
   typed: Partial<Pick<CourseFile, 'breaks'> & { readonly settings: CourseSettings }> = {},
 ): string[] => silencesIn({ ...course, ...typed }, dateOf(course.calendar.dayNumber(now)));
 
 /** What the typed limits silence that the saved ones do not. */
-export function newSilences(here: Here, typed: Parameters<typeof silencesOf>[1]): string[] {
+export function newSilences(here: CourseHere, typed: Parameters<typeof silencesOf>[1]): string[] {
   const known = silencesOf(here);
   return silencesOf(here, typed).filter((words) => !known.includes(words));
 }

@@ -1,9 +1,9 @@
 /** What somebody else changed while one typed: theirs beside one's own, which is in the fields. */
 import { fieldWords } from '@zest-bell/core/course';
-import type { Editing } from './useEdit.ts';
+import type { EditState } from './useEdit.ts';
 
 /** `shown`: fields that tell of it themselves. */
-export function Collisions({ edit, shown }: { readonly edit: Editing; readonly shown: readonly string[] }) {
+export function Collisions({ edit, shown }: { readonly edit: EditState; readonly shown: readonly string[] }) {
   const found = edit.problems.filter((p) => p.code === 'changedMeanwhile' && !shown.includes(partsOf(p.path).field));
   if (found.length === 0) return null;
   return (

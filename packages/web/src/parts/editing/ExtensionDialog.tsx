@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import { instantWords, plural } from '@zest-bell/core/time';
 import { isActiveStudent, type Item, nameIn } from '@zest-bell/core/course';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import { Check, NumberField, SelectField } from '../../ui/fields.tsx';
@@ -13,7 +13,7 @@ import { useEdit } from './useEdit.ts';
 const CHOSEN = '';
 
 export function ExtensionDialog(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly items: readonly Item[];
   /** Who is ticked at first. */
   readonly student?: string;

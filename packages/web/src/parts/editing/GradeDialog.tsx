@@ -8,7 +8,7 @@ import type { GradebookCell } from '@zest-bell/core/lookout';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
-import { studentPath, type Here } from '../../lib/here.ts';
+import { studentPath, type CourseHere } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';
 import { sayChanged } from './useEdit.ts';
 import { Button } from '../../ui/Button.tsx';
@@ -17,7 +17,7 @@ import { NumberField } from '../../ui/fields.tsx';
 import { cellWords } from './GradeCell.tsx';
 
 export function GradeDialog(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly student: string;
   readonly item: Item;
   readonly cell: GradebookCell;

@@ -1,23 +1,23 @@
 /** No nudges for some students: until a day, the end of the term, or somebody resumes them. */
 import { useState, type FormEvent } from 'react';
 import { dateOf, dateWords, plural } from '@zest-bell/core/time';
-import { nameOf, type Here } from '../../lib/here.ts';
+import { nameOf, type CourseHere } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import { Choice, DateField } from '../../ui/fields.tsx';
 import { useEdit } from './useEdit.ts';
 
-type Until = 'date' | 'term' | 'resumed';
+type PauseEnd = 'date' | 'term' | 'resumed';
 
 export function PauseDialog(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly students: readonly string[];
   readonly onPaused?: () => void;
   readonly onClose: () => void;
 }) {
   const { here, students } = props;
   const today = here.course.calendar.dayNumber(here.now);
-  const [until, setUntil] = useState<Until>('date');
+  const [until, setUntil] = useState<PauseEnd>('date');
   const [date, setDate] = useState(dateOf(today + 7));
   const edit = useEdit(here);
   const [only] = students;
@@ -30,7 +30,7 @@ export function PauseDialog(props: {
     props.onPaused?.();
     props.onClose();
   };
-  const choice = (value: Until, words: string) => (
+  const choice = (value: PauseEnd, words: string) => (
     <Choice name="until" label={words} checked={until === value} onChoose={() => setUntil(value)} />
   );
   return (

@@ -2,7 +2,7 @@
 import { create } from 'zustand';
 import { createJSONStorage, persist } from 'zustand/middleware';
 
-export interface Chosen {
+export interface StudentChoice {
   readonly course: number;
   readonly students: readonly string[];
   /** In words, for the head of the page: "have not submitted Chart plotting lab". */
@@ -14,8 +14,8 @@ export interface Chosen {
 }
 
 interface ChosenStudents {
-  readonly chosen: Chosen | null;
-  readonly choose: (chosen: Chosen) => void;
+  readonly chosen: StudentChoice | null;
+  readonly choose: (chosen: StudentChoice) => void;
 }
 
 export const useChosen = create<ChosenStudents>()(

@@ -7,7 +7,7 @@ import { makeCourse } from '@zest-bell/core/course';
 import { course } from '../../testing/course.ts';
 import { hereOf } from '../../testing/here.ts';
 import { inPage } from '../../testing/inPage.tsx';
-import { network, Refusal, type Asked } from '../../testing/network.ts';
+import { network, FakeRefusal, type RecordedRequest } from '../../testing/network.ts';
 import { lastToast } from '../../testing/toasts.ts';
 import { AsideDialog } from './AsideDialog.tsx';
 import { ExtensionDialog } from './ExtensionDialog.tsx';
@@ -20,7 +20,7 @@ beforeEach(() => {
 afterEach(cleanup);
 
 const here = hereOf();
-const changes = (asked: readonly Asked[]) => asked.filter((a) => a.method !== 'GET');
+const changes = (asked: readonly RecordedRequest[]) => asked.filter((a) => a.method !== 'GET');
 const nothing = () => undefined;
 
 describe('a student who is set aside', () => {
@@ -46,7 +46,10 @@ describe('a student who is set aside', () => {
 
   test('stays in the dialog with what was typed when the server refuses, and when it is closed', async () => {
     network({
-      'PUT /courses/1/lookout/aside': new Refusal(400, { title: 'Choose a day after today.', code: 'invalidInput' }),
+      'PUT /courses/1/lookout/aside': new FakeRefusal(400, {
+        title: 'Choose a day after today.',
+        code: 'invalidInput',
+      }),
     });
     open(['p1', 'p2']);
     const user = userEvent.setup();
@@ -87,7 +90,7 @@ describe('a pause', () => {
   test('of a day that is over stays, with why at the day', async () => {
     const problems = [{ path: 'pausedUntil', code: 'edit', message: 'Choose a day that is still to come' }];
     network({
-      'POST /courses/1/edit': new Refusal(400, { title: 'Check the fields', code: 'invalidInput', problems }),
+      'POST /courses/1/edit': new FakeRefusal(400, { title: 'Check the fields', code: 'invalidInput', problems }),
     });
     inPage(<PauseDialog here={here} students={['p1', 'p2']} onClose={nothing} />);
     await userEvent.setup().click(screen.getByRole('button', { name: 'Pause nudges' }));
@@ -184,7 +187,9 @@ describe('an extension', () => {
 
   test('is given to a section, and stays open with the field that is at fault', async () => {
     const problem = { path: 'items[0].extensions', code: 'late', message: 'After the end of the course' };
-    network({ 'POST /courses/1/edit': new Refusal(400, { title: 'No', code: 'invalidInput', problems: [problem] }) });
+    network({
+      'POST /courses/1/edit': new FakeRefusal(400, { title: 'No', code: 'invalidInput', problems: [problem] }),
+    });
     const closed: boolean[] = [];
     open((done) => closed.push(done));
     const user = userEvent.setup();

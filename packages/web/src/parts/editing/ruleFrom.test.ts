@@ -3,7 +3,7 @@ import { describe, expect, test } from '@jest/globals';
 import type { WordingAnswer } from '@zest-bell/core/exchange';
 import { course } from '../../testing/course.ts';
 import { hereOf } from '../../testing/here.ts';
-import { network, Refusal } from '../../testing/network.ts';
+import { network, FakeRefusal } from '../../testing/network.ts';
 import { nameFrom, ruleFrom } from './ruleFrom.ts';
 
 const away = { measure: 'daysSinceVisit', is: '>=', value: 5 } as const;
@@ -58,7 +58,7 @@ describe('its text', () => {
   test('is missing in a course without wordings, and a refusal makes no rule', async () => {
     made();
     expect(await ruleFrom(hereOf(), [], rule)).toBeNull();
-    network({ 'POST /courses/1/rules': new Refusal(400, { title: 'No.', code: 'invalidInput' }) });
+    network({ 'POST /courses/1/rules': new FakeRefusal(400, { title: 'No.', code: 'invalidInput' }) });
     expect(await ruleFrom(hereOf(), wordings, rule)).toBeNull();
   });
 });

@@ -6,7 +6,7 @@ import type { RuleCard, WordingAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { createRule } from '../../lib/ruleActions.ts';
 import { newRule } from '../conditions/defaults.ts';
 import type { WrittenText } from './written.ts';
@@ -26,7 +26,7 @@ export function nameFrom(when: Condition, course: Course): string {
  * the first there is. Null when it could not be made.
  */
 export async function ruleFrom(
-  here: Here,
+  here: CourseHere,
   wordings: readonly WordingAnswer[],
   rule: {
     readonly name: string;
@@ -47,7 +47,7 @@ export async function ruleFrom(
 
 /** The wording that says this already, or a new one. */
 async function wordingOf(
-  here: Here,
+  here: CourseHere,
   wordings: readonly WordingAnswer[],
   written: WrittenText & { readonly name: string; readonly purpose: WordingPurpose },
 ): Promise<WordingAnswer> {

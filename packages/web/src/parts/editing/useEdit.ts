@@ -7,7 +7,7 @@ import type { ChangedAnswer, CourseEdit } from '@zest-bell/core/imports';
 import { contract } from '@zest-bell/core/contract';
 import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';
 
 /** What a change touched, as a sentence; empty when no rule looks at it. */
@@ -22,7 +22,7 @@ export function touchedWords({ rules, broken }: Pick<ChangedAnswer, 'rules' | 'b
 }
 
 /** Says what was changed, with the way back. */
-export function sayChanged(here: Here, answer: ChangedAnswer): void {
+export function sayChanged(here: CourseHere, answer: ChangedAnswer): void {
   const { change } = answer;
   if (change === null) return void toast('Nothing changed.');
   toast(`${answer.summary}.`, {
@@ -32,14 +32,14 @@ export function sayChanged(here: Here, answer: ChangedAnswer): void {
   });
 }
 
-export async function undoChange(here: Here, change: number): Promise<void> {
+export async function undoChange(here: CourseHere, change: number): Promise<void> {
   const done = await attempt(() => ask(contract.intake.undo, { course: here.id, change }));
   if (!done) return;
   await refreshAll();
   toast(`${done.title}.`);
 }
 
-export interface Editing {
+export interface EditState {
   readonly busy: boolean;
   readonly problems: readonly Problem[];
   /** Whether the last save met what somebody else changed in the meantime: the next one puts one’s own in its place. */
@@ -51,7 +51,7 @@ export interface Editing {
   clear(): void;
 }
 
-export function useEdit(here: Here): Editing {
+export function useEdit(here: CourseHere): EditState {
   const [busy, setBusy] = useState(false);
   const [problems, setProblems] = useState<readonly Problem[]>([]);
   const [collided, setCollided] = useState(false);

@@ -6,17 +6,17 @@ import type { Variant, Wording } from '@zest-bell/core/wording';
 export type WrittenText = Variant & Pick<Wording, 'files' | 'letter'>;
 
 /** What was written, and to students who what; empty where they were found by no condition. */
-interface WrittenAbout {
+interface DraftAbout {
   readonly text: WrittenText;
   readonly about: string;
 }
 
-interface Written {
-  readonly texts: Readonly<Record<number, WrittenAbout>>;
-  readonly keep: (course: number, written: WrittenAbout) => void;
+interface DraftStore {
+  readonly texts: Readonly<Record<number, DraftAbout>>;
+  readonly keep: (course: number, written: DraftAbout) => void;
 }
 
-export const useWritten = create<Written>()(
+export const useWritten = create<DraftStore>()(
   persist(
     (set) => ({
       texts: {},

@@ -11,23 +11,23 @@ import {
   type Question,
 } from '@zest-bell/core/imports';
 import { ChevronDown, ChevronRight } from 'lucide-react';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { Check } from '../../ui/fields.tsx';
 import { fromLocal, toLocal } from '../../ui/instants.ts';
 import { FIELD_WORDS, TOLD_WORDS } from './kindWords.ts';
 import { DayOrderQuestion, ItemQuestion, OutOfQuestion, OverQuestion } from './Questions.tsx';
-import { GROUP_NAMES, groupsOf, groupWords, type Group, type SheetColumn } from './sheetGroups.ts';
+import { GROUP_NAMES, groupsOf, groupWords, type ColumnGroup, type SheetColumn } from './sheetGroups.ts';
 
 export interface ColumnsProps {
   /** Null where the course is yet to be made. */
-  readonly here: Pick<Here, 'course'>;
+  readonly here: Pick<CourseHere, 'course'>;
   readonly seen: ImportPreview;
   readonly onDecide: (part: Partial<ImportDecisions>) => void;
 }
 
 export function Columns(props: ColumnsProps) {
   const { seen } = props;
-  const [folded, setFolded] = useState<ReadonlySet<Group>>(new Set(['leftOut']));
+  const [folded, setFolded] = useState<ReadonlySet<ColumnGroup>>(new Set(['leftOut']));
   if (seen.columns.some((c) => c.as === 'fact')) return <FactColumns {...props} />;
   // A table that cannot be read yet has no groups; the user says what each column is.
   if (seen.trouble !== null)
@@ -37,7 +37,7 @@ export function Columns(props: ColumnsProps) {
       </div>
     );
   const groups = groupsOf(seen);
-  const fold = (group: Group) => {
+  const fold = (group: ColumnGroup) => {
     const next = new Set(folded);
     if (!next.delete(group)) next.add(group);
     setFolded(next);
@@ -72,7 +72,7 @@ export function Columns(props: ColumnsProps) {
 }
 
 /** Column groups that can add items. */
-const MAKES_ITEMS: ReadonlySet<Group> = new Set<Group>(['grade', 'attendance', 'doneOn']);
+const MAKES_ITEMS: ReadonlySet<ColumnGroup> = new Set<ColumnGroup>(['grade', 'attendance', 'doneOn']);
 
 /** A yes to adding what the course lacks, and from when ages count. */
 function Offer({
@@ -81,7 +81,7 @@ function Offer({
   onDecide,
   group,
   columns,
-}: ColumnsProps & { readonly group: Group; readonly columns: readonly SheetColumn[] }) {
+}: ColumnsProps & { readonly group: ColumnGroup; readonly columns: readonly SheetColumn[] }) {
   if (group === 'person' && seen.kind !== 'roster' && seen.added.people + seen.offered.people > 0)
     return (
       <Check

@@ -13,7 +13,7 @@ import {
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { queryClient, refreshAll } from '../../lib/queries.ts';
 import { ChangeLines } from './ChangeLines.tsx';
 import { sayChanged } from '../editing/useEdit.ts';
@@ -35,7 +35,11 @@ const CORRECTABLE: ReadonlySet<ImportKind | null> = new Set<ImportKind | null>([
 /** Another sheet has other columns and other rows. */
 const ANEW: Partial<ImportDecisions> = { header: undefined, isSure: undefined, outOf: {}, told: {}, mended: {} };
 
-export function ImportCardView(props: { readonly here: Here; readonly id: number; readonly onSettled?: () => void }) {
+export function ImportCardView(props: {
+  readonly here: CourseHere;
+  readonly id: number;
+  readonly onSettled?: () => void;
+}) {
   const { here, id } = props;
   const path = { course: here.id, import: id };
   const [busy, setBusy] = useState(false);

@@ -5,7 +5,7 @@ import { Upload } from 'lucide-react';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { queryClient } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 import { DropZone } from '../../ui/DropZone.tsx';
@@ -18,7 +18,7 @@ export const dataQuery = (course: number) => ({
   queryFn: () => ask(contract.intake.data, { course }),
 });
 
-export function ImportDoor({ here }: { readonly here: Here }) {
+export function ImportDoor({ here }: { readonly here: CourseHere }) {
   const [busy, setBusy] = useState(false);
   const [pasting, setPasting] = useState(false);
   const data = useQuery(dataQuery(here.id));

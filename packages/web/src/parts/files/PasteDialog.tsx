@@ -4,7 +4,7 @@ import { useState } from 'react';
 import type { ImportKind } from '@zest-bell/core/imports';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { queryClient } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
@@ -13,7 +13,7 @@ import { bringFile } from './bring.ts';
 import { ImportCardView } from './ImportCardView.tsx';
 
 export function PasteDialog(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   /** What the rows are, where the place says so. */
   readonly kind?: ImportKind;
   /** Whether the dialog goes on to the report; false where the page shows it on its own. */

@@ -4,7 +4,7 @@ import { fullName, type Item, type Person } from '@zest-bell/core/course';
 import type { ItemChoice, OverChoice, Question } from '@zest-bell/core/imports';
 import { Labelled } from '../../ui/fields.tsx';
 
-type Of<About extends Question['about']> = Extract<Question, { readonly about: About }>;
+type QuestionAbout<About extends Question['about']> = Extract<Question, { readonly about: About }>;
 
 function Choose(props: {
   readonly label: string;
@@ -35,7 +35,7 @@ function Choose(props: {
 }
 
 export const DayOrderQuestion = (props: {
-  readonly question: Of<'dayOrder'>;
+  readonly question: QuestionAbout<'dayOrder'>;
   readonly onChoose: (order: 'monthFirst' | 'dayFirst') => void;
 }) => (
   <Choose
@@ -49,7 +49,7 @@ export const DayOrderQuestion = (props: {
 );
 
 export const OverQuestion = (props: {
-  readonly question: Of<'over'>;
+  readonly question: QuestionAbout<'over'>;
   readonly onChoose: (choice: OverChoice) => void;
 }) => (
   <Choose
@@ -65,7 +65,7 @@ export const OverQuestion = (props: {
 const NOBODY = ':nobody';
 
 export function PersonQuestion(props: {
-  readonly question: Of<'person'>;
+  readonly question: QuestionAbout<'person'>;
   readonly people: readonly Person[];
   /** The id of a person; empty for nobody. */
   readonly onChoose: (person: string) => void;
@@ -85,7 +85,7 @@ export function PersonQuestion(props: {
 }
 
 export const ItemQuestion = (props: {
-  readonly question: Of<'item'>;
+  readonly question: QuestionAbout<'item'>;
   readonly items: readonly Item[];
   readonly onChoose: (choice: ItemChoice) => void;
 }) => (

@@ -2,17 +2,17 @@
 import { useState, type FormEvent } from 'react';
 import { plural } from '@zest-bell/core/time';
 import type { ImportDecisions, ImportPreview } from '@zest-bell/core/imports';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { DayOrderQuestion, ItemQuestion, OverQuestion, PersonQuestion } from './Questions.tsx';
 
 interface RefusalsProps {
-  readonly here: Pick<Here, 'course'>;
+  readonly here: Pick<CourseHere, 'course'>;
   readonly seen: ImportPreview;
   readonly onDecide: (part: Partial<ImportDecisions>) => void;
 }
 
-type Line = ImportPreview['refused'][number];
+type RefusedEntry = ImportPreview['refused'][number];
 
 /** Questions that are shown at once. */
 const MOST = 12;
@@ -96,8 +96,8 @@ function Asked({ here, seen, onDecide }: RefusalsProps) {
 }
 
 /** Refusals of one reason in one column. */
-function reasonsOf(refused: readonly Line[]): Line[][] {
-  const reasons = new Map<string, Line[]>();
+function reasonsOf(refused: readonly RefusedEntry[]): RefusedEntry[][] {
+  const reasons = new Map<string, RefusedEntry[]>();
   for (const line of refused) {
     const key = JSON.stringify([line.part ?? '', line.code, line.column]);
     const known = reasons.get(key);
@@ -107,13 +107,13 @@ function reasonsOf(refused: readonly Line[]): Line[][] {
   return [...reasons.values()];
 }
 
-const rowWords = (lines: readonly Line[]): string => {
+const rowWords = (lines: readonly RefusedEntry[]): string => {
   const rows = [...new Set(lines.map((l) => l.line))];
   const shown = rows.slice(0, 6).join(', ');
   return `${rows.length === 1 ? 'row' : 'rows'} ${shown}${rows.length > 6 ? ' …' : ''}`;
 };
 
-function Reason({ seen, onDecide, lines }: RefusalsProps & { readonly lines: readonly Line[] }) {
+function Reason({ seen, onDecide, lines }: RefusalsProps & { readonly lines: readonly RefusedEntry[] }) {
   const [open, setOpen] = useState(false);
   const [first] = lines;
   const where = [first!.part, first!.column].filter(Boolean).join(': ');
@@ -160,7 +160,7 @@ function Reason({ seen, onDecide, lines }: RefusalsProps & { readonly lines: rea
   );
 }
 
-function Mend({ line, onMend }: { readonly line: Line; readonly onMend: (text: string) => void }) {
+function Mend({ line, onMend }: { readonly line: RefusedEntry; readonly onMend: (text: string) => void }) {
   const [text, setText] = useState(line.said ?? '');
   const submit = (e: FormEvent) => {
     e.preventDefault();

@@ -6,7 +6,7 @@ import { VERB_MEANINGS, XAPI_VERBS, type VerbMeaning } from '@zest-bell/core/imp
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 import { MEANING_WORDS } from './kindWords.ts';
@@ -16,7 +16,7 @@ export const meaningsQuery = (course: number) => ({
   queryFn: () => ask(contract.intake.meanings, { course }),
 });
 
-export function Verbs({ here }: { readonly here: Here }) {
+export function Verbs({ here }: { readonly here: CourseHere }) {
   const meanings = useQuery(meaningsQuery(here.id));
   const [added, setAdded] = useState('');
   if (!meanings.data) return null;

@@ -1,4 +1,4 @@
-import type { ImportKind, LeftOutWhy, ToldMeaning, VerbMeaning } from '@zest-bell/core/imports';
+import type { ImportKind, ReasonLeftOut, ChosenMeaning, VerbMeaning } from '@zest-bell/core/imports';
 
 /** Kinds of files as an instructor calls them, and what one brings. */
 export const KIND_WORDS: Readonly<Record<ImportKind, { readonly name: string; readonly about: string }>> = {
@@ -43,7 +43,7 @@ export const FIELD_WORDS: Readonly<Record<string, string>> = {
 };
 
 /** What a column of a sheet can be, beside the fields of a person. */
-export const TOLD_WORDS: Readonly<Record<ToldMeaning, string>> = {
+export const TOLD_WORDS: Readonly<Record<ChosenMeaning, string>> = {
   grade: 'Grades of an item',
   attendance: 'Attendance at a session',
   doneOn: 'Day on which an item was done',
@@ -53,7 +53,7 @@ export const TOLD_WORDS: Readonly<Record<ToldMeaning, string>> = {
 };
 
 /** Why a column is left out. */
-export const LEFT_OUT_WORDS: Readonly<Record<LeftOutWhy, string>> = {
+export const LEFT_OUT_WORDS: Readonly<Record<ReasonLeftOut, string>> = {
   told: 'you left it out',
   total: 'a computed total',
   empty: 'empty',

@@ -1,7 +1,7 @@
 /** What a sheet of people brings, said column by column before anything is taken. */
 import { describe, expect, test } from '@jest/globals';
 import type { ImportPreview } from '@zest-bell/core/imports';
-import { groupsOf, groupWords, type Group } from './sheetGroups.ts';
+import { groupsOf, groupWords, type ColumnGroup } from './sheetGroups.ts';
 
 const column = (header: string, as: string, more: object = {}) => ({ header, as, isNew: false, ...more });
 
@@ -13,7 +13,7 @@ function preview(columns: readonly object[], more: object = {}): ImportPreview {
   } as unknown as ImportPreview;
 }
 
-function said(group: Group, seen: ImportPreview): string {
+function said(group: ColumnGroup, seen: ImportPreview): string {
   const columns = groupsOf(seen).find((g) => g.group === group)?.columns ?? [];
   return groupWords(seen, group, columns);
 }

@@ -5,9 +5,9 @@ import type { ImportPreview } from '@zest-bell/core/imports';
 import { LEFT_OUT_WORDS } from './kindWords.ts';
 
 export const GROUPS = ['person', 'grade', 'attendance', 'doneOn', 'lastSeen', 'own', 'leftOut'] as const;
-export type Group = (typeof GROUPS)[number];
+export type ColumnGroup = (typeof GROUPS)[number];
 
-export const GROUP_NAMES: Readonly<Record<Group, string>> = {
+export const GROUP_NAMES: Readonly<Record<ColumnGroup, string>> = {
   person: 'The person',
   grade: 'Grades',
   attendance: 'Attendance',
@@ -20,7 +20,9 @@ export const GROUP_NAMES: Readonly<Record<Group, string>> = {
 export type SheetColumn = ImportPreview['columns'][number] & { readonly place: number };
 
 /** Columns by their group, in the order of the sheet. */
-export function groupsOf(seen: ImportPreview): { readonly group: Group; readonly columns: readonly SheetColumn[] }[] {
+export function groupsOf(
+  seen: ImportPreview,
+): { readonly group: ColumnGroup; readonly columns: readonly SheetColumn[] }[] {
   const columns = seen.columns.map((column, place) => ({ ...column, place }));
   return GROUPS.map((group) => ({
     group,
@@ -68,7 +70,7 @@ function asksPoints(columns: readonly SheetColumn[]): string {
 const counted = (n: number, what: string): string => (n === 0 ? '' : plural(n, what));
 
 /** What a group brings, in a sentence or two. */
-export function groupWords(seen: ImportPreview, group: Group, columns: readonly SheetColumn[]): string {
+export function groupWords(seen: ImportPreview, group: ColumnGroup, columns: readonly SheetColumn[]): string {
   const { tally } = seen;
   const facts = (...parts: readonly string[]) => {
     const said = parts.filter((p) => p !== '');

@@ -1,6 +1,6 @@
 /** A message as a student reads it: drawn from its blocks, so that nothing a value says becomes markup. */
 import { Fragment } from 'react';
-import type { Block, Inline, Line } from '@zest-bell/core/wording';
+import type { Block, Inline, MarkupLine } from '@zest-bell/core/wording';
 import { pictureUrl } from './files.ts';
 
 export interface ShownMessage {
@@ -70,7 +70,7 @@ function BlockView({ block, course }: { readonly block: Block; readonly course: 
   );
 }
 
-const LineView = ({ line, course }: { readonly line: Line; readonly course: number | undefined }) =>
+const LineView = ({ line, course }: { readonly line: MarkupLine; readonly course: number | undefined }) =>
   line.map((piece, i) => <Piece key={i} piece={piece} course={course} />);
 
 function Piece({ piece, course }: { readonly piece: Inline; readonly course: number | undefined }) {

@@ -4,11 +4,11 @@ import type { Condition } from '@zest-bell/core/conditions';
 import type { Wording } from '@zest-bell/core/wording';
 import { type BodyGiven, contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { useSettled } from '../../ui/useSettled.ts';
 
 /** Which of the words, and how they are read. */
-export interface Reading {
+export interface PreviewOptions {
   /** The condition of the rule, for the fields that speak of it. */
   readonly when: Condition | null;
   /** Which of the student's texts. */
@@ -31,7 +31,12 @@ export const bodyOf = (w: Wording): Wording => ({
 });
 
 /** A wording, saved or not, as it would be read about one student now; without a student, about the first of the course. */
-export function usePreview(here: Here, draft: Wording | undefined, student: string | null, reading: Reading) {
+export function usePreview(
+  here: CourseHere,
+  draft: Wording | undefined,
+  student: string | null,
+  reading: PreviewOptions,
+) {
   const about = student ?? here.course.people.find(isActiveStudent)?.id ?? null;
   const { when, variant = 0, reader = 'student' } = reading;
   const wording = draft && bodyOf(draft);
@@ -50,7 +55,7 @@ export function usePreview(here: Here, draft: Wording | undefined, student: stri
 }
 
 /** What every merge field says of one student now. */
-export function useExamples(here: Here, when: Condition | null, student: string) {
+export function useExamples(here: CourseHere, when: Condition | null, student: string) {
   return useQuery({
     queryKey: ['examples', here.id, student, JSON.stringify(when), here.now],
     queryFn: () => ask(contract.wording.examples, { course: here.id }, { body: { student, when } }),
@@ -59,7 +64,7 @@ export function useExamples(here: Here, when: Condition | null, student: string)
 }
 
 /** The words read for every student, once they have not changed for a moment. */
-export function useAwkward(here: Here, draft: Wording, reading: Reading) {
+export function useAwkward(here: CourseHere, draft: Wording, reading: PreviewOptions) {
   const { when, variant = 0, reader = 'student' } = reading;
   const body = JSON.stringify({ wording: bodyOf(draft), when, variant, reader });
   const settled = useSettled(body, 400);

@@ -4,7 +4,7 @@ import { intoRange } from '@zest-bell/core/problem';
 import { CATALOGUE, rangeOf } from '@zest-bell/core/measures';
 import { thresholdOf, type Leaf } from '@zest-bell/core/conditions';
 import type { Dot } from '@zest-bell/core/rounds';
-import { nameOf, type Here } from '../../lib/here.ts';
+import { nameOf, type CourseHere } from '../../lib/here.ts';
 import { useMedia } from '../../ui/useMedia.ts';
 import { lineX, matchingSide, placeDots, scaleFor, type PlacedDot, type Scale } from './scale.ts';
 
@@ -17,7 +17,7 @@ export function DotPlot({
   dots,
   onThreshold,
 }: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly leaf: Leaf;
   readonly dots: readonly Dot[];
   readonly onThreshold: (value: number) => void;

@@ -1,5 +1,5 @@
 /** Where a value is on the dot plot, and what a place on it means. Pure, so that it can be tested without a screen. */
-import { isWhole, type Unit } from '@zest-bell/core/measures';
+import { isWhole, type MeasureUnit } from '@zest-bell/core/measures';
 import type { Comparator } from '@zest-bell/core/conditions';
 import type { Dot } from '@zest-bell/core/rounds';
 
@@ -23,7 +23,7 @@ const MARGIN = 14;
 const CLIPPED_LABEL = 30;
 
 /** A scale that holds every dot and the threshold, with room to drag. */
-export function scaleFor(values: readonly number[], threshold: number | null, unit: Unit, width: number): Scale {
+export function scaleFor(values: readonly number[], threshold: number | null, unit: MeasureUnit, width: number): Scale {
   const whole = isWhole(unit);
   const known = threshold === null ? values : [...values, threshold];
   let low = Math.min(0, ...known.map(Math.floor));
@@ -67,7 +67,7 @@ function lidFor(values: readonly number[], threshold: number | null): number {
   return Math.max(14, Math.ceil(most * 1.25), Math.ceil((threshold ?? 0) * 1.6));
 }
 
-function tickStep(span: number, most: number, unit: Unit): number {
+function tickStep(span: number, most: number, unit: MeasureUnit): number {
   const steps = unit === 'hours' ? [6, 12, 24, 48, 72, 168, 336, 720] : [1, 2, 5, 10, 20, 25, 50, 100, 200, 500, 1000];
   return steps.find((s) => span / s <= most) ?? steps.at(-1)! * Math.ceil(span / steps.at(-1)! / most);
 }

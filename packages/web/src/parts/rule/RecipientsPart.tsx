@@ -4,7 +4,7 @@ import { plural } from '@zest-bell/core/time';
 import { domainsOf, isActiveStudent } from '@zest-bell/core/course';
 import { isAlert, recipientWords, type RecipientSpec, type Step } from '@zest-bell/core/rules';
 import { isInside } from '@zest-bell/core/rounds';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Check, Labelled } from '../../ui/fields.tsx';
 import { Part } from '../../ui/Part.tsx';
@@ -15,7 +15,7 @@ export function RecipientsPart({
   onChange,
   onApart,
 }: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly step: Step;
   readonly onChange: (step: Step) => void;
   /** Makes a rule that tells the others whatever limits say of the student. */
@@ -79,7 +79,7 @@ export function RecipientsPart({
 }
 
 function AddressField(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly known: readonly string[];
   readonly onAdd: (address: string) => void;
 }) {

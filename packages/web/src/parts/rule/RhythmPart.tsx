@@ -47,9 +47,9 @@ const KINDS = {
   once: 'once, on a single date',
   expert: 'on a schedule of your own',
 } as const;
-type Kind = keyof typeof KINDS;
+type RhythmKind = keyof typeof KINDS;
 
-function kindOf(plain: PlainRhythm | null): Kind {
+function kindOf(plain: PlainRhythm | null): RhythmKind {
   if (!plain) return 'expert';
   if (plain.every === 'week' && plain.interval === 1 && plain.days.join() === WORKDAYS.join()) return 'weekdays';
   return plain.every;
@@ -66,7 +66,7 @@ export function RhythmPart(props: RhythmProps) {
   const set = (next: PlainRhythm) => onChange(withPlain(rhythm, next));
   const found = kindOf(plain);
   const kind = expert ? 'expert' : spread && found === 'weekdays' ? 'week' : found;
-  const choose = (next: Kind) => {
+  const choose = (next: RhythmKind) => {
     setExpert(next === 'expert');
     setSpread(next === 'week');
     const interval = plain && 'interval' in plain ? plain.interval : 1;
@@ -82,7 +82,7 @@ export function RhythmPart(props: RhythmProps) {
   const time = rhythm.start.slice(11, 16);
   return (
     <Part words={rhythmWords(rhythm)} label="When it runs" wide>
-      <SelectField label="Run" value={kind} onChange={(e) => choose(e.target.value as Kind)}>
+      <SelectField label="Run" value={kind} onChange={(e) => choose(e.target.value as RhythmKind)}>
         {Object.entries(KINDS).map(([k, words]) => (
           <option key={k} value={k}>
             {words}

@@ -4,7 +4,7 @@ import { persist } from 'zustand/middleware';
 import type { Rule } from '@zest-bell/core/rules';
 import { tabStorage } from '../../lib/tabStorage.ts';
 
-export interface Draft {
+export interface RuleDraftState {
   readonly rule: Rule;
   /** The saved version it was begun from, and what that said; drafts of before that was kept have none. */
   readonly version: number;
@@ -15,8 +15,8 @@ export interface Draft {
   readonly tag: string | null;
 }
 
-interface Drafts {
-  readonly drafts: Readonly<Record<string, Draft>>;
+interface RuleDrafts {
+  readonly drafts: Readonly<Record<string, RuleDraftState>>;
   readonly edit: (key: string, from: { rule: Rule; version: number }, rule: Rule, tag?: string) => void;
   readonly undo: (key: string) => void;
   readonly redo: (key: string) => void;
@@ -29,10 +29,10 @@ const MOST_STEPS = 60;
 
 export const draftKey = (course: number, rule: string): string => `${course}/${rule}`;
 
-export const useDrafts = create<Drafts>()(
+export const useDrafts = create<RuleDrafts>()(
   persist(
     (set) => {
-      const change = (key: string, next: (draft: Draft) => Draft) =>
+      const change = (key: string, next: (draft: RuleDraftState) => RuleDraftState) =>
         set(({ drafts }) => {
           const draft = drafts[key];
           return draft ? { drafts: { ...drafts, [key]: next(draft) } } : {};

@@ -6,11 +6,11 @@ import { contract } from '@zest-bell/core/contract';
 import { dateWords } from '@zest-bell/core/time';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 
-export function ConfirmDays({ here }: { readonly here: Here }) {
+export function ConfirmDays({ here }: { readonly here: CourseHere }) {
   const [busy, setBusy] = useState(false);
   const { course } = here;
   if (here.answer.daysConfirmed) return null;

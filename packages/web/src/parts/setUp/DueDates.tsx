@@ -6,7 +6,7 @@ import type { Item } from '@zest-bell/core/course';
 import { proposedDueDates, type DueSource } from '@zest-bell/core/imports';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { PasteDialog } from '../files/PasteDialog.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { fromLocal, toLocal } from '../../ui/instants.ts';
@@ -18,7 +18,7 @@ const WORK: ReadonlySet<Item['kind']> = new Set<Item['kind']>(['assignment', 'qu
 
 const isAsked = (item: Item): boolean => item.dueAt === null && WORK.has(item.kind);
 
-export const withoutDue = (here: Here): readonly Item[] => here.course.items.filter(isAsked);
+export const withoutDue = (here: CourseHere): readonly Item[] => here.course.items.filter(isAsked);
 
 const SOURCE_WORDS: Readonly<Record<DueSource, string>> = {
   date: 'the date in its title',
@@ -39,7 +39,7 @@ interface Proposal {
   readonly from: string;
 }
 
-export function DueDates({ here }: { readonly here: Here }) {
+export function DueDates({ here }: { readonly here: CourseHere }) {
   const items = withoutDue(here);
   const zone = here.course.timeZone;
   const { value: typed, set, drop } = useKept<Readonly<Record<string, string>>>(`due dates ${here.id}`, {});
@@ -148,7 +148,7 @@ function CalendarButton({
   here,
   onRead,
 }: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly onRead: (calendar: Calendar | null) => void;
 }) {
   const chooser = useRef<HTMLInputElement>(null);

@@ -3,10 +3,10 @@ import { useEffect, useRef } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';
 
-export function FirstTold({ here }: { readonly here: Here }) {
+export function FirstTold({ here }: { readonly here: CourseHere }) {
   const sources = useQuery({
     queryKey: ['sources', here.id],
     queryFn: () => ask(contract.connections.sources, { course: here.id }),

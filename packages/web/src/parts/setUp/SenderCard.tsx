@@ -6,7 +6,7 @@ import type { MailTestAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { useAsking } from '../../lib/useAsking.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { queryClient, refreshAll } from '../../lib/queries.ts';
 import { useFormOf } from '../../lib/useFormOf.ts';
 import { SenderMeanwhile } from './SenderMeanwhile.tsx';
@@ -14,7 +14,7 @@ import { Button } from '../../ui/Button.tsx';
 import { SenderFields, TestSaid } from './SenderFields.tsx';
 import { Labelled, SelectField } from '../../ui/fields.tsx';
 
-export function SenderCard({ here }: { readonly here: Here }) {
+export function SenderCard({ here }: { readonly here: CourseHere }) {
   const saved = here.answer.sender;
   const form = useFormOf<SenderSettings>(`sender ${here.id}`, saved, here.answer.settingsVersion);
   const { value: sender, set: setSender, dirty, drop, version, begunFrom } = form;

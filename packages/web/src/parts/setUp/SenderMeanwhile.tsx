@@ -1,13 +1,13 @@
 /** Somebody saved the course's sender while one had a draft of it. */
 import type { SenderSettings } from '@zest-bell/core/course';
 import { mergeSenders } from '@zest-bell/core/sets';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import type { FormOf } from '../../lib/useFormOf.ts';
 import { Meanwhile, useLastChange } from '../common/Meanwhile.tsx';
 import { SENDER_FIELDS } from './SenderFields.tsx';
 
 export function SenderMeanwhile(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly form: FormOf<SenderSettings>;
   readonly base: SenderSettings;
 }) {

@@ -5,7 +5,7 @@ import { plural } from '@zest-bell/core/time';
 import type { SetupStep } from '@zest-bell/core/imports';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 
 export const setupQuery = (course: number) => ({
   queryKey: ['setup', course],
@@ -59,7 +59,7 @@ const STEPS: Readonly<Record<SetupStep, StepWords>> = {
 };
 
 /** Nothing once everything is done. */
-export function SetUpCard({ here, always = false }: { readonly here: Here; readonly always?: boolean }) {
+export function SetUpCard({ here, always = false }: { readonly here: CourseHere; readonly always?: boolean }) {
   const setup = useQuery(setupQuery(here.id));
   if (!setup.data) return null;
   const left = setup.data.steps.filter((s) => !s.done);

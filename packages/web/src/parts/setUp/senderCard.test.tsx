@@ -5,7 +5,7 @@ import userEvent from '@testing-library/user-event';
 import { useAllKept } from '../../lib/useKept.ts';
 import { hereOf } from '../../testing/here.ts';
 import { inPage } from '../../testing/inPage.tsx';
-import { network, Refusal } from '../../testing/network.ts';
+import { network, FakeRefusal } from '../../testing/network.ts';
 import { lastToast } from '../../testing/toasts.ts';
 import { SenderCard } from './SenderCard.tsx';
 
@@ -63,7 +63,7 @@ describe('the sender of a course', () => {
       message: 'Type one address, such as ada@college.example',
     };
     network({
-      'PUT /courses/1/sender': new Refusal(400, { title: 'Not saved.', code: 'invalidInput', problems: [problem] }),
+      'PUT /courses/1/sender': new FakeRefusal(400, { title: 'Not saved.', code: 'invalidInput', problems: [problem] }),
     });
     inPage(<SenderCard here={saved} />);
     const user = userEvent.setup();

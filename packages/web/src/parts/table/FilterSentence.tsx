@@ -7,13 +7,13 @@ import {
   JOINER,
   leafClause,
   saidTogether,
-  type Between,
+  type RangeClause,
   type Condition,
-  type Group,
+  type ConditionGroup,
   type Leaf,
 } from '@zest-bell/core/conditions';
 import { LOG_COLUMN_WORDS, type Brush, type LogBrush, type LookoutView } from '@zest-bell/core/lookout';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { AddCondition } from '../conditions/AddCondition.tsx';
 import { ConditionPart } from '../conditions/ConditionPart.tsx';
 import { markFresh } from '../conditions/fresh.ts';
@@ -24,7 +24,7 @@ import { NumberField, SelectField } from '../../ui/fields.tsx';
 import { RuleParts } from './RuleParts.tsx';
 
 export interface SentenceProps {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly view: LookoutView;
   readonly onChange: (part: Partial<LookoutView>) => void;
   /** On the button that takes every condition away. */
@@ -69,16 +69,16 @@ export function FilterSentence(props: SentenceProps) {
   );
 }
 
-interface NodeProps extends SentenceProps {
+interface FilterNodeProps extends SentenceProps {
   readonly node: Condition;
   readonly path: Path;
   readonly when: Condition;
 }
 
 /** Two bounds of one measure, “between 50% and 70%”, each opening in its place. */
-function Bounds({ between, at, ...props }: NodeProps & { readonly between: Between; readonly at: number }) {
+function Bounds({ between, at, ...props }: FilterNodeProps & { readonly between: RangeClause; readonly at: number }) {
   const { here, node, path, when, onChange } = props;
-  const { children } = groupOf(node as Group);
+  const { children } = groupOf(node as ConditionGroup);
   const { lead, before, low, high, after, inOrder } = between;
   const bound = (place: number, words: string) => (
     <ConditionPart
@@ -100,7 +100,7 @@ function Bounds({ between, at, ...props }: NodeProps & { readonly between: Betwe
   );
 }
 
-function Node(props: NodeProps) {
+function Node(props: FilterNodeProps) {
   const { here, node, path, when, onChange } = props;
   if (isLeaf(node)) {
     return (

@@ -2,13 +2,13 @@
 import { Popover } from 'radix-ui';
 import { Pop } from '../../ui/Pop.tsx';
 import { MATCHING, NOT_MATCHING, ruleBrushWords, type LookoutView, type RuleBrush } from '@zest-bell/core/lookout';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { NumberField, SelectField } from '../../ui/fields.tsx';
 import { useRuleNames } from './ruleNames.ts';
 
 interface RulePartsProps {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly view: LookoutView;
   readonly onChange: (part: Partial<LookoutView>) => void;
 }

@@ -1,7 +1,7 @@
 import { beforeEach, expect, test } from '@jest/globals';
 import type { Condition } from '@zest-bell/core/conditions';
 import { course } from '../../testing/course.ts';
-import { askLookout, deskOf, firstView, useDesks, type Desk } from './desk.ts';
+import { askLookout, deskOf, firstView, useDesks, type TableDesk } from './desk.ts';
 
 const AWAY: Condition = { measure: 'daysSinceVisit', is: '>=', value: 5 };
 
@@ -16,7 +16,7 @@ test('a course that was never looked at begins with presence, and with small cha
 });
 
 test('what a browser kept of another release, and no longer fits, begins anew and keeps the rest', () => {
-  const kept = { view: { columns: 'all' }, activity: false } as unknown as Desk;
+  const kept = { view: { columns: 'all' }, activity: false } as unknown as TableDesk;
   expect(deskOf(kept, course)).toEqual({ view: firstView(course), activity: true });
   const fits = { view: { ...firstView(course), when: AWAY }, activity: false };
   expect(deskOf(fits, course)).toEqual(fits);

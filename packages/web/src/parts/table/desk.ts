@@ -5,15 +5,15 @@ import type { Course } from '@zest-bell/core/course';
 import type { Condition } from '@zest-bell/core/conditions';
 import { namedSet, NO_VIEW, parseView, type LookoutView } from '@zest-bell/core/lookout';
 
-export interface Desk {
+export interface TableDesk {
   readonly view: LookoutView;
   /** Whether each row has its small chart of activity. */
   readonly activity: boolean;
 }
 
 interface Desks {
-  readonly desks: Readonly<Record<number, Desk>>;
-  readonly set: (course: number, desk: Desk) => void;
+  readonly desks: Readonly<Record<number, TableDesk>>;
+  readonly set: (course: number, desk: TableDesk) => void;
 }
 
 export const useDesks = create<Desks>()(
@@ -32,7 +32,7 @@ export const firstView = (course: Course): LookoutView => ({
 });
 
 /** The desk of a course; what a browser kept of another release and no longer fits begins anew. */
-export function deskOf(kept: Desk | undefined, course: Course): Desk {
+export function deskOf(kept: TableDesk | undefined, course: Course): TableDesk {
   const parsed = kept && parseView(kept.view);
   return parsed?.ok ? { view: parsed.value, activity: kept!.activity } : { view: firstView(course), activity: true };
 }

@@ -7,7 +7,7 @@ import { callsOf, rulesIn, type LookoutShown, type LookoutView } from '@zest-bel
 import type { LookoutLogAnswer, LookoutRulesAnswer, OwnRemarks } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import type { SentTable } from '../../lib/measures/moments.ts';
 import { measuresWorker, tableInstant, useMeasures } from '../../lib/measures/useMeasures.ts';
 
@@ -25,7 +25,7 @@ const NO_RULES: LookoutRulesAnswer = { at: 0, rules: {} };
 
 const NO_REMARKS: OwnRemarks = { pins: [], notes: {}, aside: {} };
 
-export function useRemarks(here: Here): OwnRemarks {
+export function useRemarks(here: CourseHere): OwnRemarks {
   const answer = useQuery({
     queryKey: ['remarks', here.id],
     queryFn: () => ask(contract.desk.remarks, { course: here.id }),
@@ -34,14 +34,14 @@ export function useRemarks(here: Here): OwnRemarks {
 }
 
 /** What the log knew of each student as of an instant. */
-export const useLookoutLog = (here: Here, at: Instant) =>
+export const useLookoutLog = (here: CourseHere, at: Instant) =>
   useQuery({
     queryKey: ['lookoutLog', here.id, at],
     queryFn: () => ask(contract.desk.log, { course: here.id }, { query: { at } }),
     staleTime: 20_000,
   });
 
-export function useLookout(here: Here, view: LookoutView, search: string, at: Instant): Lookout {
+export function useLookout(here: CourseHere, view: LookoutView, search: string, at: Instant): Lookout {
   const of = tableInstant(here, at);
   const { key } = of;
   const calls = useMemo(() => callsOf(view), [view]);

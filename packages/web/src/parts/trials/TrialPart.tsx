@@ -9,13 +9,13 @@ import { contract } from '@zest-bell/core/contract';
 import { atMoment } from '../../lib/atMoment.ts';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Failed } from '../common/States.tsx';
 import { TrialResultPart } from './TrialResultPart.tsx';
 
-export function TrialPart({ here, wording }: { readonly here: Here; readonly wording: string }) {
+export function TrialPart({ here, wording }: { readonly here: CourseHere; readonly wording: string }) {
   const { data, error, refetch } = useQuery({
     ...atMoment(['trial', here.id, wording], here.now),
     queryFn: ({ signal }) => ask(contract.wording.trial, { course: here.id, wording }, { signal }),
@@ -46,7 +46,7 @@ export function TrialPart({ here, wording }: { readonly here: Here; readonly wor
   );
 }
 
-function Start(props: { readonly here: Here; readonly plan: TrialPlan; readonly wording: string }) {
+function Start(props: { readonly here: CourseHere; readonly plan: TrialPlan; readonly wording: string }) {
   const { plan, wording, here } = props;
   const [chosen, setPoints] = useState<(typeof TRIAL_POINTS)[number]>(20);
   const points = plan.needed.some((n) => n.points === chosen) ? chosen : plan.needed[0]?.points;

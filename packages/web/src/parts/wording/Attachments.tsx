@@ -3,11 +3,11 @@ import { useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { MOST_FILES_BYTES, type FileRef } from '@zest-bell/core/wording';
 import { errorWords } from '../../lib/api.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { sizeWords, uploadFile } from '../messages/files.ts';
 
 export function Attachments(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly files: readonly FileRef[];
   readonly problem?: string | undefined;
   /** What the files become, from what they are then: an upload takes its time. */

@@ -6,12 +6,12 @@ import type { WordingAnswer } from '@zest-bell/core/exchange';
 import type { Wording } from '@zest-bell/core/wording';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 
 export function DraftedWording(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly wording: WordingAnswer;
   readonly drafted: NonNullable<WordingAnswer['drafted']>;
   readonly onTake: (wording: Wording) => void;

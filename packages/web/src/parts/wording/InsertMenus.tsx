@@ -17,7 +17,7 @@ import {
   type MergeField,
 } from '@zest-bell/core/wording';
 import { errorWords } from '../../lib/api.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { wordFilter } from '../../ui/wordFilter.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
@@ -32,7 +32,7 @@ const LINKS = ofKind('link');
 const VALUES = ofKind('value');
 
 export function InsertMenus(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly when: Condition | null;
   readonly student: string;
   readonly editor: WordsHandle;
@@ -43,7 +43,7 @@ export function InsertMenus(props: {
   const own = here.course.people.flatMap((p) => Object.keys(p.fields));
   const columns = [...new Set([...(props.columns ?? []), ...own])];
   const examples = useExamples(here, props.when, props.student).data ?? {};
-  const entries = (fields: typeof MERGE_FIELDS, choose: (name: string) => void): Entry[] =>
+  const entries = (fields: typeof MERGE_FIELDS, choose: (name: string) => void): InsertEntry[] =>
     fields.map((f) => ({
       key: f.name,
       title: f.title,
@@ -59,7 +59,7 @@ export function InsertMenus(props: {
         search="Search: name, missing, due …"
         entries={[
           ...entries(VALUES, (name) => editor.insertField(name, fallbackOf(name))),
-          ...columns.map((column): Entry => ({
+          ...columns.map((column): InsertEntry => ({
             key: `column ${column}`,
             group: 'Your own columns',
             title: column,
@@ -69,7 +69,7 @@ export function InsertMenus(props: {
           })),
           ...here.course.items
             .filter((item) => item.dueAt !== null)
-            .map((item): Entry => ({
+            .map((item): InsertEntry => ({
               key: `due ${item.id}`,
               group: 'When an item is due',
               title: item.title,
@@ -89,7 +89,7 @@ export function InsertMenus(props: {
         search="Search: an item of the course …"
         entries={[
           ...entries(LINKS, (name) => editor.insertField(name, fallbackOf(name))),
-          ...here.course.items.map((item): Entry => ({
+          ...here.course.items.map((item): InsertEntry => ({
             key: `item ${item.id}`,
             group: item.group ?? 'Other items',
             title: item.title,
@@ -123,7 +123,7 @@ function whenOf(item: Item, zone: string): string {
   return at === null ? item.kind : `${item.kind}, ${instantWords(at, zone).replace(/,[^,]*$/, '')}`;
 }
 
-interface Entry {
+interface InsertEntry {
   readonly key: string;
   readonly title: string;
   readonly keywords: readonly string[];
@@ -138,7 +138,7 @@ const BUTTON =
 function Menu(props: {
   readonly label: string;
   readonly search: string;
-  readonly entries: readonly Entry[];
+  readonly entries: readonly InsertEntry[];
   /** Below the entries. */
   readonly children?: (close: () => void) => ReactNode;
 }) {
@@ -219,7 +219,7 @@ function WebLink({ onInsert }: { readonly onInsert: (words: string, url: string)
   );
 }
 
-function PictureButton(props: { readonly here: Here; readonly onInsert: (file: string, alt: string) => void }) {
+function PictureButton(props: { readonly here: CourseHere; readonly onInsert: (file: string, alt: string) => void }) {
   const input = useRef<HTMLInputElement>(null);
   const [chosen, setChosen] = useState<string | null>(null);
   const take = async (file: File) => {

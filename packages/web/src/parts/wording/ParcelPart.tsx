@@ -1,7 +1,7 @@
 /** What goes with the student's message: files, and the message itself as a letter. */
 import { lazy, Suspense, useState } from 'react';
 import { LETTER_PAGES, type LetterPage, type Wording } from '@zest-bell/core/wording';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { Check, SelectField } from '../../ui/fields.tsx';
 import { Attachments } from './Attachments.tsx';
 import type { WordsHandle } from './WordsEditor.tsx';
@@ -16,14 +16,14 @@ const FILE_NAME_FIELDS = [
 
 const FIRST_LETTER = { page: 'A4', fileName: '{{ course.code }} {{ student.full_name }}', attach: true } as const;
 
-type Part = Pick<Wording, 'files' | 'letter'>;
+type ParcelContents = Pick<Wording, 'files' | 'letter'>;
 
 export function ParcelPart(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly draft: Wording;
   readonly problemOf: (path: string) => string | undefined;
   /** A part, or a function of the draft at that moment: an upload takes its time. */
-  readonly onChange: (part: Part | ((draft: Wording) => Part)) => void;
+  readonly onChange: (part: ParcelContents | ((draft: Wording) => ParcelContents)) => void;
 }) {
   const { here, draft, problemOf, onChange } = props;
   const [fileName, setFileName] = useState<WordsHandle | null>(null);

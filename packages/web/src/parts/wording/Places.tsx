@@ -3,7 +3,7 @@ import { Popover } from 'radix-ui';
 import { Pop } from '../../ui/Pop.tsx';
 import type { Rule } from '@zest-bell/core/rules';
 import type { CopyReader, Wording } from '@zest-bell/core/wording';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Pill } from '../../ui/Pill.tsx';
 import { readerWords, without, withCopy, withText, FIRST, type TextPlace } from './draft.ts';
@@ -13,7 +13,7 @@ const ADD =
   'rounded-full border border-dashed border-pine px-3 py-0.5 text-[13.5px] font-semibold text-pine hover:border-solid';
 
 /** Whom the wording may want own words for: those its rules write to, then those the course knows. */
-function readersFor(here: Here, rules: readonly Rule[], draft: Wording): CopyReader[] {
+function readersFor(here: CourseHere, rules: readonly Rule[], draft: Wording): CopyReader[] {
   const written = rules.flatMap((r) => r.steps.flatMap((s) => (s.wording === draft.id ? s.to : [])));
   const known = here.course.people.flatMap((p) => p.contacts.map((c) => `contact:${c.kind}`));
   const all = new Set([...written.filter((to) => to !== 'student'), ...known, 'instructor', 'anyone'] as CopyReader[]);
@@ -22,7 +22,7 @@ function readersFor(here: Here, rules: readonly Rule[], draft: Wording): CopyRea
 }
 
 export function Places(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly rules: readonly Rule[];
   readonly draft: Wording;
   readonly place: TextPlace;

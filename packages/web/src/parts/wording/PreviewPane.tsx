@@ -9,18 +9,18 @@ import { fieldTitle, type Wording } from '@zest-bell/core/wording';
 import type { AwkwardAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import { ask, errorWords } from '../../lib/api.ts';
-import { nameOf, type Here } from '../../lib/here.ts';
+import { nameOf, type CourseHere } from '../../lib/here.ts';
 import { MessageView } from '../messages/Message.tsx';
 import { SelectField } from '../../ui/fields.tsx';
 import { saveBytes } from '../../ui/save.ts';
 import { Failed, Loading } from '../common/States.tsx';
 import { readerWords } from './draft.ts';
-import { bodyOf, type Reading, type usePreview } from '../messages/usePreview.ts';
+import { bodyOf, type PreviewOptions, type usePreview } from '../messages/usePreview.ts';
 
 export interface PreviewPaneProps {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly draft: Wording;
-  readonly reading: Reading;
+  readonly reading: PreviewOptions;
   readonly preview: ReturnType<typeof usePreview>;
   readonly awkward: AwkwardAnswer | undefined;
   /** Whom the next round of the rule would reach with these words; null while no rule uses them. */
@@ -171,7 +171,7 @@ export function PreviewPane(props: PreviewPaneProps) {
 
 /** That the words were read for every student, and whom they fail. */
 function ReadForAll(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly awkward: AwkwardAnswer;
   readonly onStudent: (student: string) => void;
 }) {
@@ -199,9 +199,9 @@ function ReadForAll(props: {
 }
 
 function Letters(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly draft: Wording;
-  readonly reading: Reading;
+  readonly reading: PreviewOptions;
   readonly student: string;
   readonly next: readonly string[];
   readonly everybody: readonly string[];

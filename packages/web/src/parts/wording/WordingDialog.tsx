@@ -17,7 +17,7 @@ import type { WordingAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import { atMoment } from '../../lib/atMoment.ts';
 import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { refreshAll, useRules, useWordingResults } from '../../lib/queries.ts';
 import { rehearse } from '../../lib/ruleActions.ts';
 import { TrialPart } from '../trials/TrialPart.tsx';
@@ -34,11 +34,11 @@ import { Places } from './Places.tsx';
 import { PreviewPane } from './PreviewPane.tsx';
 import { PURPOSE_WORDS } from './purposes.ts';
 import { Results } from './Results.tsx';
-import { bodyOf, useAwkward, usePreview, type Reading } from '../messages/usePreview.ts';
+import { bodyOf, useAwkward, usePreview, type PreviewOptions } from '../messages/usePreview.ts';
 import { WordsPart } from './WordsPart.tsx';
 
 export interface WordingDialogProps {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly wording: WordingAnswer;
   /** The rule of the step, saved or not; null outside a rule. */
   readonly rule: Rule | null;
@@ -62,7 +62,7 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose, on
   const about = rule ?? using[0] ?? null;
   const words = wordsAt(draft, place);
   const copy = place.kind === 'copy' ? draft.copies?.[place.index] : undefined;
-  const reading: Reading = {
+  const reading: PreviewOptions = {
     when: about?.when ?? null,
     variant: place.kind === 'text' ? place.index : 0,
     reader: copy?.to ?? 'student',
@@ -250,7 +250,7 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose, on
 }
 
 /** The saved rules with steps that use the wording, and when the first of them checks next. */
-function useUsing(here: Here, wording: string): { using: readonly Rule[]; nextRoundAt: number | null } {
+function useUsing(here: CourseHere, wording: string): { using: readonly Rule[]; nextRoundAt: number | null } {
   const { data } = useRules(here.id);
   return useMemo(() => {
     const cards = (data ?? []).filter((c) => c.rule.steps.some((s) => s.wording === wording));
@@ -259,7 +259,12 @@ function useUsing(here: Here, wording: string): { using: readonly Rule[]; nextRo
 }
 
 /** Whom the rule's next round would reach with the wording; null while there is no rule, or its draft does not fit yet. */
-function useNextReached(here: Here, rule: Rule | null, wording: string, at: number | null): readonly string[] | null {
+function useNextReached(
+  here: CourseHere,
+  rule: Rule | null,
+  wording: string,
+  at: number | null,
+): readonly string[] | null {
   const rehearsal = useQuery({
     ...atMoment(['nextReached', here.id, JSON.stringify(rule), at], here.now),
     queryFn: ({ signal }) => rehearse(here, rule!, at ?? undefined, signal),

@@ -2,14 +2,14 @@
 import type { WordingAnswer } from '@zest-bell/core/exchange';
 import { mergeWordings, partTitle } from '@zest-bell/core/sets';
 import type { Variant, Wording } from '@zest-bell/core/wording';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import type { FormOf } from '../../lib/useFormOf.ts';
 import { Meanwhile, useLastChange } from '../common/Meanwhile.tsx';
 import { bodyOf } from '../messages/usePreview.ts';
 import { spoken } from './spoken.ts';
 
 export function WordingMeanwhile(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly wording: WordingAnswer;
   readonly form: FormOf<Wording>;
   readonly base: Wording;

@@ -3,7 +3,7 @@ import { lazy, Suspense, useState } from 'react';
 import { Bold, Italic, List } from 'lucide-react';
 import type { Condition } from '@zest-bell/core/conditions';
 import type { Variant } from '@zest-bell/core/wording';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { Labelled } from '../../ui/fields.tsx';
 import { InsertMenus } from './InsertMenus.tsx';
 import type { WordsHandle } from './WordsEditor.tsx';
@@ -12,7 +12,7 @@ import type { WordsHandle } from './WordsEditor.tsx';
 const WordsEditor = lazy(() => import('./WordsEditor.tsx'));
 
 export function WordsPart(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly words: Variant;
   readonly when: Condition | null;
   readonly student: string;

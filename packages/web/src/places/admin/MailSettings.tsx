@@ -20,13 +20,13 @@ const MAKERS_WORDS = {
   administrators: 'administrators',
 } as const;
 
-interface Props {
+interface MailSettingsProps {
   readonly saved: InstallationAnswer;
   readonly again: () => void;
   readonly className: string;
 }
 
-export function MailSettings({ saved, again, className }: Props) {
+export function MailSettings({ saved, again, className }: MailSettingsProps) {
   const [settings, setSettings] = useState(saved);
   const [list, setList] = useState(saved.senderDomains.join('\n'));
   const { problemAt, clear, run } = useAsking();

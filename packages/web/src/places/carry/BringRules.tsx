@@ -3,11 +3,17 @@ import { useRef, useState } from 'react';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 
-export function BringRules({ here, onBrought }: { readonly here: Here; readonly onBrought: (from: string) => void }) {
+export function BringRules({
+  here,
+  onBrought,
+}: {
+  readonly here: CourseHere;
+  readonly onBrought: (from: string) => void;
+}) {
   const chooser = useRef<HTMLInputElement>(null);
   const [busy, setBusy] = useState(false);
   const bring = async (file: File) => {

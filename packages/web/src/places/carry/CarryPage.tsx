@@ -11,14 +11,14 @@ import { contract } from '@zest-bell/core/contract';
 import type { CarryPreview } from '@zest-bell/core/exchange';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
-import { useHere, type Here } from '../../lib/here.ts';
+import { useHere, type CourseHere } from '../../lib/here.ts';
 import { refreshAll, useCourses } from '../../lib/queries.ts';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
 import { Button } from '../../ui/Button.tsx';
-import { useKept, type Kept } from '../../lib/useKept.ts';
+import { useKept, type KeptValue } from '../../lib/useKept.ts';
 import { AlongPart } from './AlongPart.tsx';
 import { BringRules } from './BringRules.tsx';
-import { askedFor, NO_CHOICES, rulesAlong, unmatched, type Choices } from './choices.ts';
+import { askedFor, NO_CHOICES, rulesAlong, unmatched, type CarryChoiceState } from './choices.ts';
 import { DatesPart } from './DatesPart.tsx';
 import { MatchPart } from './MatchPart.tsx';
 import { Section } from './Section.tsx';
@@ -84,8 +84,8 @@ export function CarryPage() {
   );
 }
 
-function Carrying({ here, source }: { readonly here: Here; readonly source: number | string }) {
-  const kept = useKept<Choices>(`carry ${source} ${here.id}`, NO_CHOICES);
+function Carrying({ here, source }: { readonly here: CourseHere; readonly source: number | string }) {
+  const kept = useKept<CarryChoiceState>(`carry ${source} ${here.id}`, NO_CHOICES);
   const asked = askedFor(source, kept.value);
   const preview = useQuery({
     queryKey: ['carry', here.id, asked],
@@ -101,7 +101,7 @@ function Carrying({ here, source }: { readonly here: Here; readonly source: numb
         {shown.source.code} has no rules. Choose another course, or begin with a starter in Rules.
       </Empty>
     );
-  const set = (part: Partial<Choices>) => kept.set((now) => ({ ...now, ...part }));
+  const set = (part: Partial<CarryChoiceState>) => kept.set((now) => ({ ...now, ...part }));
   const parts = { here, preview: shown, choices: kept.value, set };
   return (
     <div className="mt-4 grid grid-cols-[minmax(0,1fr)] gap-4" aria-busy={preview.isFetching}>
@@ -125,10 +125,10 @@ const movedWords = (weeks: number): string =>
     : `Dates move ${weeks > 0 ? 'ahead' : 'back'} by ${plural(Math.abs(weeks), 'week')}, so weekdays stay.`;
 
 function Foot(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly source: number | string;
   readonly preview: CarryPreview;
-  readonly kept: Kept<Choices>;
+  readonly kept: KeptValue<CarryChoiceState>;
 }) {
   const { here, source, preview, kept } = props;
   const navigate = useNavigate();

@@ -4,7 +4,7 @@ import type { CarryRuleLine, RunDays } from '@zest-bell/core/exchange';
 import { carryProblemWords } from '../../lib/carryWords.ts';
 import { rulesAlong, type CarryPart } from './choices.ts';
 
-interface Term {
+interface NewTerm {
   readonly code: string;
   readonly start: string;
   readonly end: string;
@@ -37,7 +37,15 @@ export function DatesPart({ here, preview, choices }: CarryPart) {
   );
 }
 
-function Runs({ rule, before, after }: { readonly rule: CarryRuleLine; readonly before: Term; readonly after: Term }) {
+function Runs({
+  rule,
+  before,
+  after,
+}: {
+  readonly rule: CarryRuleLine;
+  readonly before: NewTerm;
+  readonly after: NewTerm;
+}) {
   return (
     <div className="grid gap-1">
       <Run term={before} run={rule.before} look="bg-strip-ink/60" />
@@ -46,7 +54,7 @@ function Runs({ rule, before, after }: { readonly rule: CarryRuleLine; readonly 
   );
 }
 
-function Run({ term, run, look }: { readonly term: Term; readonly run: RunDays; readonly look: string }) {
+function Run({ term, run, look }: { readonly term: NewTerm; readonly run: RunDays; readonly look: string }) {
   const first = dayNumberOf(term.start);
   const length = dayNumberOf(term.end) + 1 - first;
   const at = (day: number) => Math.min(1, Math.max(0, (day - first) / length));

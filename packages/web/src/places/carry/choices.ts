@@ -3,9 +3,9 @@ import type { BodyGiven } from '@zest-bell/core/contract';
 import type { contract } from '@zest-bell/core/contract';
 import type { SettingChoices } from '@zest-bell/core/carry';
 import type { CarryPreview, CarryRuleLine } from '@zest-bell/core/exchange';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 
-export interface Choices {
+export interface CarryChoiceState {
   /** The target's item by the source's; null: none. Left out: as proposed. */
   readonly told: Readonly<Record<string, string | null>>;
   readonly withItems: boolean;
@@ -20,7 +20,7 @@ export interface Choices {
   readonly asTheyAre: readonly string[];
 }
 
-export const NO_CHOICES: Choices = {
+export const NO_CHOICES: CarryChoiceState = {
   told: {},
   withItems: false,
   rulesLeft: [],
@@ -36,7 +36,7 @@ export const toggled = (list: readonly string[], name: string, isIn: boolean): r
 /** What is asked for the preview: of all rules, so that those that stay behind are shown too. */
 export function askedFor(
   source: number | string,
-  choices: Choices,
+  choices: CarryChoiceState,
   preview?: CarryPreview,
 ): BodyGiven<typeof contract.carry.over> {
   const { rulesLeft, viewsLeft, ...rest } = choices;
@@ -52,17 +52,25 @@ export function askedFor(
 }
 
 /** The match of an item with another one; an item that had that match loses it. */
-export function paired(preview: CarryPreview, told: Choices['told'], from: string, to: string | null): Choices['told'] {
+export function paired(
+  preview: CarryPreview,
+  told: CarryChoiceState['told'],
+  from: string,
+  to: string | null,
+): CarryChoiceState['told'] {
   const others = to === null ? [] : preview.items.filter((m) => m.to === to && m.from !== from).map((m) => m.from);
   return { ...told, ...Object.fromEntries(others.map((o) => [o, null])), [from]: to };
 }
 
 /** The rules that come along. */
-export const rulesAlong = (preview: CarryPreview, { rulesLeft }: Choices): readonly CarryRuleLine[] =>
+export const rulesAlong = (preview: CarryPreview, { rulesLeft }: CarryChoiceState): readonly CarryRuleLine[] =>
   preview.rules.filter((r) => !rulesLeft.includes(r.from));
 
 /** Items that a rule that comes along names and that have no match yet, or only one that looks alike. */
-export function unmatched(preview: CarryPreview, choices: Choices): { readonly none: number; readonly alike: number } {
+export function unmatched(
+  preview: CarryPreview,
+  choices: CarryChoiceState,
+): { readonly none: number; readonly alike: number } {
   const named = new Set(rulesAlong(preview, choices).flatMap((r) => r.items));
   const lines = choices.withItems ? [] : preview.items.filter((m) => named.has(m.from));
   return { none: lines.filter((m) => m.to === null).length, alike: lines.filter((m) => m.how === 'alike').length };
@@ -70,8 +78,8 @@ export function unmatched(preview: CarryPreview, choices: Choices): { readonly n
 
 /** What every part of the page is about. */
 export interface CarryPart {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly preview: CarryPreview;
-  readonly choices: Choices;
-  readonly set: (part: Partial<Choices>) => void;
+  readonly choices: CarryChoiceState;
+  readonly set: (part: Partial<CarryChoiceState>) => void;
 }

@@ -4,12 +4,12 @@ import { toast } from 'sonner';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 
-export function ArchiveCard({ here }: { readonly here: Here }) {
+export function ArchiveCard({ here }: { readonly here: CourseHere }) {
   const [asking, setAsking] = useState(false);
   const [busy, setBusy] = useState(false);
   const isArchived = here.answer.archivedAt !== null;

@@ -6,11 +6,11 @@ import { contract } from '@zest-bell/core/contract';
 import { instantWords } from '@zest-bell/core/time';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 
-export function CalendarCard({ here }: { readonly here: Here }) {
+export function CalendarCard({ here }: { readonly here: CourseHere }) {
   const feed = useQuery({
     queryKey: ['feed', here.id],
     queryFn: () => ask(contract.exports.feed, { course: here.id }),

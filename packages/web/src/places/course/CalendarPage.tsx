@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { dateOf, dayNumberOf, timeWords, weekdayDateWords, weekdayIndex, type Break } from '@zest-bell/core/time';
-import { useHere, type Here } from '../../lib/here.ts';
+import { useHere, type CourseHere } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { DateField, Labelled } from '../../ui/fields.tsx';
 import { ZoneField } from '../../parts/common/ZoneField.tsx';
@@ -29,7 +29,7 @@ export function CalendarPage() {
   );
 }
 
-function Details({ here }: { readonly here: Here }) {
+function Details({ here }: { readonly here: CourseHere }) {
   const { code, title, timeZone, start, end, url } = here.course;
   const saved = { code, title, timeZone, start, end, url: url ?? '' };
   const [draft, setDraft] = useState(saved);
@@ -103,7 +103,7 @@ function Details({ here }: { readonly here: Here }) {
   );
 }
 
-function Breaks({ here }: { readonly here: Here }) {
+function Breaks({ here }: { readonly here: CourseHere }) {
   /** What is typed, and what was there when that began; null while nothing is. */
   const [typed, setTyped] = useState<{ readonly breaks: readonly Break[]; readonly were: readonly Break[] } | null>(
     null,
@@ -179,7 +179,7 @@ function Breaks({ here }: { readonly here: Here }) {
 }
 
 /** Everything due, by the week of the term in which it is. */
-function Weeks({ here }: { readonly here: Here }) {
+function Weeks({ here }: { readonly here: CourseHere }) {
   const { calendar, items, timeZone } = here.course;
   const first = dayNumberOf(here.course.start);
   const last = dayNumberOf(here.course.end);

@@ -6,7 +6,7 @@ import { plural } from '@zest-bell/core/time';
 import type { ChangeCard, UndoAnswer } from '@zest-bell/core/imports';
 import { contract } from '@zest-bell/core/contract';
 import { ask, linkTo, ApiProblem, errorWords } from '../../lib/api.ts';
-import { useHere, type Here } from '../../lib/here.ts';
+import { useHere, type CourseHere } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Chip } from '../../ui/Chip.tsx';
@@ -51,7 +51,7 @@ export function ChangesPage() {
   );
 }
 
-function Change({ here, card }: { readonly here: Here; readonly card: ChangeCard }) {
+function Change({ here, card }: { readonly here: CourseHere; readonly card: ChangeCard }) {
   const [busy, setBusy] = useState(false);
   const [why, setWhy] = useState<readonly string[]>([]);
   const [ahead, setAhead] = useState<UndoAnswer | null>(null);

@@ -6,7 +6,7 @@ import type { Problem } from '@zest-bell/core/problem';
 import { parseCourseLimits, type CourseLimits } from '@zest-bell/core/rounds';
 import { contract } from '@zest-bell/core/contract';
 import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
-import { useHere, type Here } from '../../lib/here.ts';
+import { useHere, type CourseHere } from '../../lib/here.ts';
 import { refreshAll, useStanding } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Failed } from '../../parts/common/States.tsx';
@@ -42,7 +42,7 @@ export function CoursePage() {
   );
 }
 
-function Limits({ here }: { readonly here: Here }) {
+function Limits({ here }: { readonly here: CourseHere }) {
   const { settings, breaks, marks, guards, settingsVersion } = here.answer;
   const saved: CourseLimits = { settings, breaks, marks, guards };
   const form = useFormOf<CourseLimits>(`limits ${here.id}`, saved, settingsVersion);

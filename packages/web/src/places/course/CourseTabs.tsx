@@ -1,5 +1,5 @@
 import type { ReactNode } from 'react';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { PlaceHead } from '../../parts/common/PlaceHead.tsx';
 import { PageTabs } from '../../ui/PageTabs.tsx';
 
@@ -16,7 +16,7 @@ const TABS = [
 const FOR_OWNERS = [{ path: '/acts', name: 'Who did what' }] as const;
 
 /** The head of every page of Course, with the way to the others. */
-export function CourseTabs({ here, children }: { readonly here: Here; readonly children?: ReactNode }) {
+export function CourseTabs({ here, children }: { readonly here: CourseHere; readonly children?: ReactNode }) {
   return (
     <>
       <PlaceHead place="course">{children}</PlaceHead>

@@ -2,7 +2,7 @@
 import { plural } from '@zest-bell/core/time';
 import { WITHHELD_WORDS, type WithheldReason } from '@zest-bell/core/rounds';
 import type { LimitsEffectAnswer, LimitSide } from '@zest-bell/core/exchange';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { When } from '../../ui/When.tsx';
 
 const ROWS = [
@@ -19,7 +19,7 @@ export function Effect({
   effect,
   dirty,
 }: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly effect: LimitsEffectAnswer;
   readonly dirty: boolean;
 }) {
@@ -84,7 +84,7 @@ export function Effect({
   );
 }
 
-function sideWords(side: LimitSide, here: Here) {
+function sideWords(side: LimitSide, here: CourseHere) {
   if (side.outcome === 'none') return 'no check';
   if (side.outcome === 'withheld') return `held back: ${WITHHELD_WORDS[side.reason as WithheldReason]}`;
   if (side.outcome === 'held') return 'waiting for you';

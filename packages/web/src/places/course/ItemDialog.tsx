@@ -17,7 +17,7 @@ import {
 import { namesOfRule } from '@zest-bell/core/rules';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import { Labelled, NumberField, SelectField } from '../../ui/fields.tsx';
@@ -27,7 +27,11 @@ import { useKept } from '../../lib/useKept.ts';
 import { Collisions } from '../../parts/editing/Collisions.tsx';
 import { useEdit } from '../../parts/editing/useEdit.ts';
 
-export function ItemDialog(props: { readonly here: Here; readonly item: Item | null; readonly onClose: () => void }) {
+export function ItemDialog(props: {
+  readonly here: CourseHere;
+  readonly item: Item | null;
+  readonly onClose: () => void;
+}) {
   const { here } = props;
   // As it is by now, also where somebody else saves in the meantime.
   const item = props.item && (here.course.items[here.course.itemIndex.get(props.item.id) ?? -1] ?? props.item);

@@ -5,7 +5,7 @@ import { Link, useSearchParams } from 'react-router';
 import { instantWords, plural } from '@zest-bell/core/time';
 import type { Item } from '@zest-bell/core/course';
 import { itemsTable } from '@zest-bell/core/exports';
-import { useHere, type Here } from '../../lib/here.ts';
+import { useHere, type CourseHere } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Chip } from '../../ui/Chip.tsx';
 import { Labelled } from '../../ui/fields.tsx';
@@ -184,7 +184,7 @@ export function ItemsPage() {
 }
 
 /** How much each group counts for the course grade. Without weights every point counts the same. */
-function Weights({ here }: { readonly here: Here }) {
+function Weights({ here }: { readonly here: CourseHere }) {
   const groups = [...new Set(here.course.items.flatMap((i) => i.group ?? []))];
   const saved = here.course.groupWeights;
   const [draft, setDraft] = useState<Readonly<Record<string, string>>>(() =>

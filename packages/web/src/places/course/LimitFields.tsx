@@ -6,13 +6,13 @@ import type { Weekday } from '@zest-bell/core/time';
 import type { QuietHours } from '@zest-bell/core/course';
 import { PERCENT_RANGE } from '@zest-bell/core/measures';
 import { BUDGET_RANGE, LONGEST_MARK, STALE_HOURS_RANGE, type CourseLimits } from '@zest-bell/core/rounds';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { WeekdayToggles } from '../../ui/WeekdayToggles.tsx';
 import { Check, DateField, Labelled, NumberField, TimeField } from '../../ui/fields.tsx';
 
 interface FieldsProps {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly limits: CourseLimits;
   readonly problems: readonly Problem[];
   readonly onChange: (limits: CourseLimits) => void;

@@ -1,7 +1,7 @@
 /** Somebody saved the limits while one had a draft of them. */
 import type { CourseLimits } from '@zest-bell/core/rounds';
 import { mergeLimits } from '@zest-bell/core/sets';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import type { FormOf } from '../../lib/useFormOf.ts';
 import { Meanwhile, useLastChange } from '../../parts/common/Meanwhile.tsx';
 
@@ -15,7 +15,7 @@ const TITLES: Readonly<Record<string, string>> = {
 };
 
 export function LimitsMeanwhile(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly form: FormOf<CourseLimits>;
   readonly base: CourseLimits;
   readonly saved: CourseLimits;

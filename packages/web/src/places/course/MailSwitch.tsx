@@ -5,14 +5,14 @@ import { plural } from '@zest-bell/core/time';
 import type { MissedChoice, StandingAnswer, StartQueued } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';
 import { attempt } from '../../lib/attempt.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import { When } from '../../ui/When.tsx';
 
-export function MailSwitch({ here, standing }: { readonly here: Here; readonly standing: StandingAnswer }) {
+export function MailSwitch({ here, standing }: { readonly here: CourseHere; readonly standing: StandingAnswer }) {
   const [open, setOpen] = useState(false);
   const { stopped, queued } = standing;
   return (
@@ -51,7 +51,7 @@ function waitingWords({ queued, overdue }: StandingAnswer): string {
 }
 
 interface SwitchDialogProps {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly standing: StandingAnswer;
   readonly onClose: () => void;
 }

@@ -1,9 +1,9 @@
 /** A course as a whole goes out: as a scenario file, with or without names. */
 import { exportFile } from '../../lib/exporting.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 
-export function OutCard({ here }: { readonly here: Here }) {
+export function OutCard({ here }: { readonly here: CourseHere }) {
   return (
     <section aria-label="Export the course" className="rounded-[16px] border border-line bg-sheet px-5 py-4">
       <h2 className="text-[18px] font-bold">Export the course</h2>

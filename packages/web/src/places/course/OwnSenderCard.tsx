@@ -6,13 +6,13 @@ import type { MailTestAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { useAsking } from '../../lib/useAsking.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { refreshAll, useSession } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 import { useKept } from '../../lib/useKept.ts';
 import { SenderFields, TestSaid } from '../../parts/setUp/SenderFields.tsx';
 
-export function OwnSenderCard({ here }: { readonly here: Here }) {
+export function OwnSenderCard({ here }: { readonly here: CourseHere }) {
   const { sender: of, own: saved } = here.answer;
   const account = useSession().data?.account;
   const start: OwnSender = {

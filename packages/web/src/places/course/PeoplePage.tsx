@@ -5,7 +5,7 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { dayWords, plural, numberWords } from '@zest-bell/core/time';
 import { fullName, type Person, type PersonEdit } from '@zest-bell/core/course';
 import { peopleTable } from '@zest-bell/core/exports';
-import { studentPath, useHere, type Here } from '../../lib/here.ts';
+import { studentPath, useHere, type CourseHere } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Chip } from '../../ui/Chip.tsx';
 import { PauseDialog } from '../../parts/editing/PauseDialog.tsx';
@@ -14,11 +14,11 @@ import { ExportMenu } from '../../parts/exports/ExportMenu.tsx';
 import { CourseTabs } from './CourseTabs.tsx';
 import { PasteDialog } from '../../parts/files/PasteDialog.tsx';
 import { PersonDialog } from './PersonDialog.tsx';
-import { useEdit, type Editing } from '../../parts/editing/useEdit.ts';
+import { useEdit, type EditState } from '../../parts/editing/useEdit.ts';
 
 const ROW = 46;
 
-interface Column {
+interface PeopleColumn {
   readonly key: string;
   readonly name: string;
   readonly width: number;
@@ -29,11 +29,11 @@ interface Column {
   readonly field?: 'section' | 'email';
 }
 
-function columnsOf(here: Here): Column[] {
+function columnsOf(here: CourseHere): PeopleColumn[] {
   const zone = here.course.timeZone;
   const own = [...new Set(here.course.people.flatMap((p) => Object.keys(p.fields)))].slice(0, 20);
   const kinds = [...new Set(here.course.people.flatMap((p) => p.contacts.map((c) => c.kind)))].slice(0, 6);
-  const columns: Column[] = [
+  const columns: PeopleColumn[] = [
     { key: 'name', name: 'Name', width: 210, value: (p) => `${p.lastName} ${p.firstName}` },
     { key: 'role', name: 'Role', width: 100, value: (p) => p.role },
     { key: 'section', name: 'Section', width: 110, value: (p) => p.section ?? '', field: 'section' },
@@ -180,14 +180,14 @@ export function PeoplePage() {
 }
 
 function Table(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly people: readonly Person[];
-  readonly columns: readonly Column[];
+  readonly columns: readonly PeopleColumn[];
   readonly sort: { readonly key: string; readonly down: boolean };
   readonly onSort: (key: string) => void;
   readonly chosen: ReadonlySet<string>;
   readonly onChosen: (chosen: ReadonlySet<string>) => void;
-  readonly edit: Editing;
+  readonly edit: EditState;
   readonly onOpen: (person: Person) => void;
 }) {
   const { people, columns, chosen } = props;

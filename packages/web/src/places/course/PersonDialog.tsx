@@ -1,6 +1,6 @@
 /** One person of the course, with everything that is known of them; or a new one. */
 import { isSame, mergedSet, ROLES, type Person, type PersonEdit } from '@zest-bell/core/course';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import { Check, Labelled, SelectField } from '../../ui/fields.tsx';
@@ -17,7 +17,7 @@ const ROLE_WORDS = {
 } as const;
 
 export function PersonDialog(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly person: Person | null;
   readonly onClose: () => void;
 }) {

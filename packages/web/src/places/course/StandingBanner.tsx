@@ -6,7 +6,7 @@ import { toast } from 'sonner';
 import { listWords, plural, numberWords } from '@zest-bell/core/time';
 import type { SetupStep } from '@zest-bell/core/imports';
 import { contract } from '@zest-bell/core/contract';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { ask } from '../../lib/api.ts';
 import { refreshAll, useStanding } from '../../lib/queries.ts';
 import { attempt } from '../../lib/attempt.ts';
@@ -15,7 +15,7 @@ import { Button } from '../../ui/Button.tsx';
 import { mailTroubleWords } from '../../lib/mailTroubleWords.ts';
 import { When } from '../../ui/When.tsx';
 
-export function StandingBanner({ here }: { readonly here: Here }) {
+export function StandingBanner({ here }: { readonly here: CourseHere }) {
   const { data } = useStanding(here.id);
   const setup = useQuery(setupQuery(here.id));
   if (!data) return null;
@@ -109,7 +109,7 @@ function Lines({ lines }: { readonly lines: readonly ReactNode[] }) {
 }
 
 /** Many messages on their way: how far they are, and the way to stop them. */
-function Sending(props: { readonly here: Here; readonly done: number; readonly total: number }) {
+function Sending(props: { readonly here: CourseHere; readonly done: number; readonly total: number }) {
   const { here, done, total } = props;
   const [busy, setBusy] = useState(false);
   const stop = async () => {

@@ -1,9 +1,9 @@
 import { dayWords } from '@zest-bell/core/time';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { useTermMoment } from '../../lib/termMoment.ts';
 
 /** Says that a page shows an earlier day, and leads back to now. */
-export function AsOfNote({ here }: { readonly here: Here }) {
+export function AsOfNote({ here }: { readonly here: CourseHere }) {
   const asOf = useTermMoment((s) => s.asOf);
   const { move } = useTermMoment.getState();
   if (asOf === null) return null;

@@ -5,7 +5,7 @@ import type { Value } from '@zest-bell/core/measures';
 import { KNOWN_AFTER } from '@zest-bell/core/outcomes';
 import type { Distribution, LookoutColumn, StudentLog } from '@zest-bell/core/lookout';
 import { Link } from 'react-router';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { Chip } from '../../ui/Chip.tsx';
 
 interface CellProps {
@@ -135,7 +135,7 @@ export function LastNudgeCell({
   at,
   log,
 }: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly at: Instant;
   readonly log: StudentLog | undefined;
 }) {

@@ -9,7 +9,7 @@ import { lookoutTable } from '@zest-bell/core/exports';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { queryClient, useWordings } from '../../lib/queries.ts';
 import { AsideDialog } from '../../parts/editing/AsideDialog.tsx';
 import { ExportMenu } from '../../parts/exports/ExportMenu.tsx';
@@ -25,7 +25,7 @@ import type { Lookout } from '../../parts/table/useLookout.ts';
 export const CHOSEN_BAR = 'chosen-bar';
 
 export interface ChosenBarProps {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly view: LookoutView;
   readonly lookout: Lookout;
   /** Rows that are meant, in the order of the table. */

@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import { CATALOGUE, type MeasureCall } from '@zest-bell/core/measures';
 import type { Leaf } from '@zest-bell/core/conditions';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { MeasureFields } from '../../parts/conditions/ConditionPart.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
@@ -14,7 +14,7 @@ export const callOfLeaf = ({ is: _is, value: _value, ...call }: Leaf): MeasureCa
 export const hasFields = (call: MeasureCall): boolean => Object.keys(CATALOGUE[call.measure].parameters).length > 0;
 
 export function ColumnDialog(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly call: MeasureCall;
   readonly onSave: (call: MeasureCall) => void;
   readonly onClose: () => void;

@@ -16,7 +16,7 @@ import {
   type LookoutColumn,
   type LookoutView,
 } from '@zest-bell/core/lookout';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { useRules } from '../../lib/queries.ts';
 import { defaultLeaf } from '../../parts/conditions/defaults.ts';
 import { MeasurePicker } from '../../parts/conditions/MeasurePicker.tsx';
@@ -28,7 +28,7 @@ import { RuleColumns } from './RuleColumns.tsx';
 import { callOfLeaf, ColumnDialog, hasFields } from './ColumnDialog.tsx';
 
 export function ColumnsMenu(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly view: LookoutView;
   readonly activity: boolean;
   /** The chart of activity, and the parts of the view that follow it. */

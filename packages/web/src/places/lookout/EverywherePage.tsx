@@ -9,7 +9,7 @@ import type { EveryLookoutAnswer, EveryStudent } from '@zest-bell/core/exchange'
 import { number, text, type ExportTable } from '@zest-bell/core/exports';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
-import { useHere, type Here } from '../../lib/here.ts';
+import { useHere, type CourseHere } from '../../lib/here.ts';
 import { EverywhereSwitch } from '../../parts/common/EverywhereSwitch.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
 import { ExportMenu } from '../../parts/exports/ExportMenu.tsx';
@@ -208,7 +208,7 @@ function valueWords(value: EveryStudent['values'][number], column: LookoutColumn
 }
 
 function exported(
-  here: Here,
+  here: CourseHere,
   columns: readonly LookoutColumn[],
   titles: readonly string[],
   rows: readonly EveryStudent[],

@@ -7,7 +7,7 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { dayWords, percentWords } from '@zest-bell/core/time';
 import { type Item, nameIn } from '@zest-bell/core/course';
 import type { Gradebook } from '@zest-bell/core/lookout';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { useMedia } from '../../ui/useMedia.ts';
 import { cellText, cellWords, GradeCell } from '../../parts/editing/GradeCell.tsx';
 
@@ -17,10 +17,10 @@ const COLUMN = 98;
 /** Widths of what stays at the left: the names, and the course grades. */
 const WIDE = { name: 204, grade: 76 };
 const NARROW = { name: 122, grade: 66 };
-type Fixed = typeof WIDE;
+type FixedWidths = typeof WIDE;
 
 export interface GridProps {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly book: Gradebook;
   /** Columns of the book that are shown, in order. */
   readonly columns: readonly number[];
@@ -46,19 +46,19 @@ export interface GradebookSort {
 }
 
 /** Row −1 is the headers; column −2 the names, −1 the course grades. */
-interface Place {
+interface GridPlace {
   readonly row: number;
   readonly column: number;
 }
 
-const idOf = ({ row, column }: Place) => `gb-${row}-${column}`;
+const idOf = ({ row, column }: GridPlace) => `gb-${row}-${column}`;
 
 export function GradebookGrid(props: GridProps) {
   const { here, book, columns, rows } = props;
   const frame = useRef<HTMLDivElement>(null);
   const fixed = useMedia('(max-width: 759px)') ? NARROW : WIDE;
   const left = fixed.name + fixed.grade;
-  const [active, setActive] = useState<Place>({ row: -1, column: -2 });
+  const [active, setActive] = useState<GridPlace>({ row: -1, column: -2 });
   const [inside, setInside] = useState(false);
   // eslint-disable-next-line react-hooks/incompatible-library -- its functions are called in this render alone
   const down = useVirtualizer({
@@ -80,7 +80,7 @@ export function GradebookGrid(props: GridProps) {
   const first = inView[0]?.index ?? 0;
   const last = inView.at(-1)?.index ?? -1;
   const width = left + across.getTotalSize();
-  const move = (to: Place) => {
+  const move = (to: GridPlace) => {
     const next = {
       row: Math.max(-1, Math.min(rows.length - 1, to.row)),
       column: Math.max(-2, Math.min(columns.length - 1, to.column)),
@@ -89,7 +89,7 @@ export function GradebookGrid(props: GridProps) {
     if (next.row >= 0) down.scrollToIndex(next.row);
     if (next.column >= 0) across.scrollToIndex(next.column);
   };
-  const open = ({ row, column }: Place) => {
+  const open = ({ row, column }: GridPlace) => {
     if (row >= 0 && column >= 0) return props.onCell(rows[row]!, columns[column]!);
     if (row >= 0) return props.onStudent(book.about.students[rows[row]!]!);
     if (column === -2) return props.onSort('name');
@@ -101,7 +101,7 @@ export function GradebookGrid(props: GridProps) {
   const onKeyDown = (e: KeyboardEvent) => {
     const page = Math.max(1, Math.floor(((frame.current?.clientHeight ?? 400) - HEAD) / ROW) - 1);
     const { row, column } = active;
-    const to: Place | undefined = {
+    const to: GridPlace | undefined = {
       ArrowDown: { row: row + 1, column },
       ArrowUp: { row: row - 1, column },
       ArrowRight: { row, column: column + 1 },
@@ -116,8 +116,8 @@ export function GradebookGrid(props: GridProps) {
     else return;
     e.preventDefault();
   };
-  const marked = (place: Place) => inside && active.row === place.row && active.column === place.column;
-  const headProps = (place: Place) => ({
+  const marked = (place: GridPlace) => inside && active.row === place.row && active.column === place.column;
+  const headProps = (place: GridPlace) => ({
     id: idOf(place),
     role: 'columnheader' as const,
     'aria-colindex': place.column + 3,
@@ -231,13 +231,13 @@ function Mean({ value }: { readonly value: number | null }) {
 }
 
 interface RowProps {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly book: Gradebook;
   readonly columns: readonly number[];
   readonly first: number;
   readonly last: number;
   readonly width: number;
-  readonly fixed: Fixed;
+  readonly fixed: FixedWidths;
   readonly row: number;
   /** Percent; null without one. */
   readonly grade: number | null;
@@ -302,7 +302,7 @@ const Row = memo(function Row(props: RowProps) {
 
 /** Drawn once: scrolling across draws the columns that come in, and no others. */
 const GridCell = memo(function GridCell(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly book: Gradebook;
   readonly row: number;
   readonly column: number;

@@ -5,7 +5,7 @@ import { percentWords, plural } from '@zest-bell/core/time';
 import { fullName, type Item } from '@zest-bell/core/course';
 import { gradebookTable } from '@zest-bell/core/exports';
 import type { Gradebook } from '@zest-bell/core/lookout';
-import { studentPath, useHere, type Here } from '../../lib/here.ts';
+import { studentPath, useHere, type CourseHere } from '../../lib/here.ts';
 import { useAsOf } from '../../lib/termMoment.ts';
 import { Pill } from '../../ui/Pill.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
@@ -116,7 +116,7 @@ export function GradebookPage() {
   );
 }
 
-function columnsOf(book: Gradebook, here: Here, shown: Shown): number[] {
+function columnsOf(book: Gradebook, here: CourseHere, shown: Shown): number[] {
   return book.about.items.flatMap((id, column) => {
     const item = here.course.items[here.course.itemIndex.get(id) ?? -1];
     if (!item) return [];
@@ -125,7 +125,7 @@ function columnsOf(book: Gradebook, here: Here, shown: Shown): number[] {
   });
 }
 
-function rowsOf(book: Gradebook, here: Here, { by, down }: GradebookSort, group: number | null): number[] {
+function rowsOf(book: Gradebook, here: CourseHere, { by, down }: GradebookSort, group: number | null): number[] {
   const { people, personIndex } = here.course;
   const rows = book.about.students.flatMap((student, row) => {
     const person = people[personIndex.get(student) ?? -1];

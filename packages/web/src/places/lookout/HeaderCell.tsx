@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { DropdownMenu } from 'radix-ui';
 import { EllipsisVertical } from 'lucide-react';
-import type { Unit } from '@zest-bell/core/measures';
+import type { MeasureUnit } from '@zest-bell/core/measures';
 import {
   columnKey,
   columnTitle,
@@ -17,19 +17,19 @@ import {
   type RuleNames,
   type SortBy,
 } from '@zest-bell/core/lookout';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { menuItem } from '../../ui/menu.ts';
 import { brushOn, withBrushOn } from './brushes.ts';
 import { ColumnDialog, hasFields } from './ColumnDialog.tsx';
 import { HeaderBrush } from './HeaderBrush.tsx';
 import { RuleHeader } from './RuleHeader.tsx';
 
-const SUFFIX: Readonly<Record<Unit, string>> = {
+const SUFFIX: Readonly<Record<MeasureUnit, string>> = {
   ...{ days: ' d', hours: ' h', percent: '%', points: '', count: '', yesNo: '', text: '' },
 };
 
 interface HeaderProps {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly view: LookoutView;
   readonly onChange: (part: Partial<LookoutView>) => void;
   readonly column: LookoutColumn;

@@ -8,7 +8,7 @@ import { conditionSentence, leavesOf, type Leaf } from '@zest-bell/core/conditio
 import type { WordingPurpose } from '@zest-bell/core/wording';
 import type { Dot } from '@zest-bell/core/rounds';
 import { itemCondition, itemSubject, type Gradebook, type ItemQuestion } from '@zest-bell/core/lookout';
-import { nameOf, type Here } from '../../lib/here.ts';
+import { nameOf, type CourseHere } from '../../lib/here.ts';
 import { useWordings } from '../../lib/queries.ts';
 import { measuresWorker, tableInstant, useMeasures } from '../../lib/measures/useMeasures.ts';
 import { DotPlot } from '../../parts/reach/DotPlot.tsx';
@@ -27,7 +27,7 @@ const PURPOSES: Readonly<Record<ItemQuestion['kind'], WordingPurpose>> = {
 };
 
 export function ItemDialog(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly book: Gradebook;
   readonly item: Item;
   readonly at: Instant;
@@ -195,7 +195,7 @@ function Choice(props: {
   );
 }
 
-function dotsOf(book: Gradebook, item: Item, question: ItemQuestion, here: Here): Dot[] {
+function dotsOf(book: Gradebook, item: Item, question: ItemQuestion, here: CourseHere): Dot[] {
   if (question.kind !== 'under' && question.kind !== 'over') return [];
   const threshold = question.value;
   const column = book.about.items.indexOf(item.id);
@@ -210,7 +210,7 @@ function dotsOf(book: Gradebook, item: Item, question: ItemQuestion, here: Here)
 }
 
 /** Ids of students who meet a condition; null until that is known. */
-function useMatching(here: Here, when: ReturnType<typeof itemCondition>, at: Instant): readonly string[] | null {
+function useMatching(here: CourseHere, when: ReturnType<typeof itemCondition>, at: Instant): readonly string[] | null {
   const calls = useMemo(() => leavesOf(when), [when]);
   const of = tableInstant(here, at);
   const { ready } = useMeasures(here, calls, of);

@@ -6,7 +6,7 @@ import { Bookmark, StickyNote } from 'lucide-react';
 import { plural, type Instant } from '@zest-bell/core/time';
 import { nameIn } from '@zest-bell/core/course';
 import { columnKey, type LookoutColumn, type LookoutColumnData, type LookoutView } from '@zest-bell/core/lookout';
-import { studentPath, type Here } from '../../lib/here.ts';
+import { studentPath, type CourseHere } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { CHOSEN_BAR } from './ChosenBar.tsx';
 import { Cell, LastNudgeCell, Sparkline } from './Cells.tsx';
@@ -30,7 +30,7 @@ function widthOf(column: LookoutColumn): number {
 }
 
 export interface TableProps {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly view: LookoutView;
   readonly activity: boolean;
   readonly at: Instant;

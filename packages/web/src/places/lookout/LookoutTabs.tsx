@@ -1,4 +1,4 @@
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { PageTabs } from '../../ui/PageTabs.tsx';
 
 const TABS = [
@@ -7,6 +7,6 @@ const TABS = [
   { path: '/class', name: 'Class overview' },
 ] as const;
 
-export const LookoutTabs = ({ here }: { readonly here: Here }) => (
+export const LookoutTabs = ({ here }: { readonly here: CourseHere }) => (
   <PageTabs label="Pages of Students" base={`/c/${here.id}/students`} tabs={TABS} />
 );

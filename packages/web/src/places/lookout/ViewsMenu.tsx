@@ -10,19 +10,19 @@ import type { LookoutView } from '@zest-bell/core/lookout';
 import type { SavedView } from '@zest-bell/core/exchange';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { queryClient } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 import { TextField } from '../../ui/fields.tsx';
 
-export const useViews = (here: Here) =>
+export const useViews = (here: CourseHere) =>
   useQuery({
     queryKey: ['views', here.id],
     queryFn: () => ask(contract.desk.views, { course: here.id }),
   });
 
 export function ViewsMenu(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly view: LookoutView;
   readonly onOpen: (saved: SavedView) => void;
 }) {

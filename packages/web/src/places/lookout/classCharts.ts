@@ -3,10 +3,10 @@ import { dayWords, dateWords, numberWords, percentWords, plural } from '@zest-be
 import type { Course } from '@zest-bell/core/course';
 import { quartilesOf } from '@zest-bell/core/outcomes';
 import type { ClassOverview, ItemSubmissions } from '@zest-bell/core/lookout';
-import { base, names, NO_PATTERN, values, type Look } from '../../parts/charts/look.ts';
+import { base, names, NO_PATTERN, values, type ChartStyle } from '../../parts/charts/look.ts';
 import type { ChartCardProps } from '../../parts/charts/ChartCard.tsx';
 
-type Drawn = Omit<ChartCardProps, 'fileName'>;
+type DrawnChart = Omit<ChartCardProps, 'fileName'>;
 
 const titleOf = (course: Course, id: string): string => course.items[course.itemIndex.get(id) ?? -1]?.title ?? id;
 /** The first word and the end, which is where titles of a series differ; words are never cut. */
@@ -21,13 +21,13 @@ function short(title: string): string {
   return `${words[0]} … ${end}`;
 }
 const one = (n: number): number => Math.round(n * 10) / 10;
-const slanted = (count: number, look: Look) =>
+const slanted = (count: number, look: ChartStyle) =>
   count > 7 || (look.narrow && count > 3)
     ? { interval: 0, rotate: 40, fontSize: 11 }
     : { interval: 0, width: 74, overflow: 'break' as const, fontSize: 12.5, lineHeight: 15 };
 
 /** Each dot is a student; the box holds the middle half, its line is the median. */
-export function scoresChart({ scores }: ClassOverview, course: Course): Drawn {
+export function scoresChart({ scores }: ClassOverview, course: Course): DrawnChart {
   const titles = scores.map((s) => titleOf(course, s.item));
   const lowest = scores.toSorted((a, b) => a.spread.median - b.spread.median)[0];
   const says = lowest
@@ -92,7 +92,7 @@ export function scoresChart({ scores }: ClassOverview, course: Course): Drawn {
 const whole = (s: ItemSubmissions): number => s.onTime + s.late + s.missing + s.open;
 
 /** On time, late, missing and not due yet, item by item. */
-export function submissionsChart({ submissions }: ClassOverview, course: Course): Drawn {
+export function submissionsChart({ submissions }: ClassOverview, course: Course): DrawnChart {
   // Attendance is not turned in.
   const ordered = submissions
     .filter((s) => course.items[course.itemIndex.get(s.item) ?? -1]?.kind !== 'session')
@@ -102,7 +102,7 @@ export function submissionsChart({ submissions }: ClassOverview, course: Course)
     most && most.missing > 0
       ? `Most is missing on ${titleOf(course, most.item)}: ${most.missing} of ${plural(whole(most), 'student')}.`
       : 'Nothing is missing.';
-  const bar = (look: Look, name: string, color: string, key: 'onTime' | 'late' | 'missing' | 'open') => ({
+  const bar = (look: ChartStyle, name: string, color: string, key: 'onTime' | 'late' | 'missing' | 'open') => ({
     ...{ type: 'bar' as const, stack: 'all', name, barMaxWidth: 30 },
     itemStyle: { color, borderColor: look.sheet, borderWidth: 1 },
     data: ordered.map((s) => s[key]),
@@ -150,7 +150,7 @@ const STRETCHES: readonly (readonly [name: string, from: number, to: number])[] 
   ['over 3 days late', -Infinity, -72],
 ];
 
-export function timingChart({ submissions }: ClassOverview): Drawn {
+export function timingChart({ submissions }: ClassOverview): DrawnChart {
   const hours = submissions.flatMap((s) => s.hoursEarly);
   const counts = STRETCHES.map(([, from, to]) => hours.filter((h) => h >= from && h < to).length);
   const sorted = hours.toSorted((a, b) => a - b);
@@ -198,7 +198,7 @@ export function timingChart({ submissions }: ClassOverview): Drawn {
   };
 }
 
-export function daysChart({ days, students }: ClassOverview, course: Course): Drawn {
+export function daysChart({ days, students }: ClassOverview, course: Course): DrawnChart {
   const week = days.slice(-7);
   const mean = week.length === 0 ? 0 : week.reduce((sum, d) => sum + d.active, 0) / week.length;
   const says = `In the last 7 days, ${numberWords(one(mean))} of ${plural(students, 'student')} were active on a typical day.`;
@@ -245,7 +245,7 @@ export function daysChart({ days, students }: ClassOverview, course: Course): Dr
 }
 
 /** The same week by week: a student counts once in each, however many days they came. */
-export function weeksChart({ weeks, students }: ClassOverview): Drawn {
+export function weeksChart({ weeks, students }: ClassOverview): DrawnChart {
   const [before, last] = [weeks.at(-2), weeks.at(-1)];
   const says =
     last === undefined
@@ -286,7 +286,7 @@ export function weeksChart({ weeks, students }: ClassOverview): Drawn {
 const WEEKDAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'] as const;
 const hourName = (h: number): string => `${h % 12 === 0 ? 12 : h % 12} ${h < 12 ? 'AM' : 'PM'}`;
 
-export function hoursChart({ hours }: ClassOverview): Drawn {
+export function hoursChart({ hours }: ClassOverview): DrawnChart {
   const cells = hours.flatMap((row, day) => row.map((n, hour): [number, number, number] => [hour, day, n]));
   const top = cells.toSorted((a, b) => b[2] - a[2])[0];
   const most = top?.[2] ?? 0;
@@ -335,7 +335,7 @@ export function hoursChart({ hours }: ClassOverview): Drawn {
   };
 }
 
-export function waitingChart({ waiting }: ClassOverview, course: Course): Drawn {
+export function waitingChart({ waiting }: ClassOverview, course: Course): DrawnChart {
   const all = waiting.reduce((sum, w) => sum + w.waiting, 0);
   const longest = Math.max(0, ...waiting.flatMap((w) => w.days));
   const says =

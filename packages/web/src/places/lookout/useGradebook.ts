@@ -3,10 +3,10 @@ import type { Instant } from '@zest-bell/core/time';
 import { Gradebook } from '@zest-bell/core/lookout';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 
 /** The gradebook as of an instant; asked once a moment, as columns. */
-export const useGradebook = (here: Here, at: Instant) =>
+export const useGradebook = (here: CourseHere, at: Instant) =>
   useQuery({
     queryKey: ['gradebook', here.id, here.answer.version, here.now, at],
     queryFn: async () =>

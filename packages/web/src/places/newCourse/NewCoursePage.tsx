@@ -13,7 +13,7 @@ import { Button } from '../../ui/Button.tsx';
 import { DateField, Labelled } from '../../ui/fields.tsx';
 import { ZoneField } from '../../parts/common/ZoneField.tsx';
 import { lookAt, makeFrom, type TypedDetails } from './fromFile.ts';
-import { createWords, SheetPart, type Sheet } from './SheetPart.tsx';
+import { createWords, SheetPart, type NewCourseSheet } from './SheetPart.tsx';
 
 const freshDetails = (): TypedDetails => ({
   title: '',
@@ -33,7 +33,7 @@ export function NewCoursePage() {
   const [isUnproven, setUnproven] = useState(false);
   const email = useSession().data?.account?.email;
   const [busy, setBusy] = useState(false);
-  const [sheet, setSheet] = useState<Sheet | null>(null);
+  const [sheet, setSheet] = useState<NewCourseSheet | null>(null);
   const [trouble, setTrouble] = useState('');
   const [scenarioProblems, setScenarioProblems] = useState<readonly Problem[]>([]);
   const chooser = useRef<HTMLInputElement>(null);
@@ -236,12 +236,12 @@ export function NewCoursePage() {
 }
 
 /** Whether a course may be made of a sheet: it was read, and nothing about its header is open. */
-const isReadSurely = (answer: Sheet['answer']): boolean =>
+const isReadSurely = (answer: NewCourseSheet['answer']): boolean =>
   answer !== null && answer.preview.trouble === null && answer.preview.doubts.length === 0;
 
 /** Reads a sheet anew when something is decided about it, or the days or the zone are others; the latest reading counts. */
 function useReading(
-  sheet: Sheet | null,
+  sheet: NewCourseSheet | null,
   details: TypedDetails,
   onRead: (answer: Awaited<ReturnType<typeof lookAt>> | null, trouble: string) => void,
 ): void {

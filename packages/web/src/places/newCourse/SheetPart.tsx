@@ -9,7 +9,7 @@ import { Refusals } from '../../parts/files/Refusals.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { DropZone } from '../../ui/DropZone.tsx';
 
-export interface Sheet {
+export interface NewCourseSheet {
   readonly file: File;
   readonly decisions: ImportDecisions;
   /** Null while it is being read. */
@@ -17,7 +17,7 @@ export interface Sheet {
 }
 
 export function SheetPart(props: {
-  readonly sheet: Sheet | null;
+  readonly sheet: NewCourseSheet | null;
   readonly trouble: string;
   readonly timeZone: string;
   readonly onFile: (file: File | null) => void;
@@ -58,7 +58,7 @@ export function SheetPart(props: {
 }
 
 function Read(props: {
-  readonly sheet: Sheet;
+  readonly sheet: NewCourseSheet;
   readonly answer: FromFileAnswer;
   readonly timeZone: string;
   readonly onDecide: (part: Partial<ImportDecisions>) => void;

@@ -7,9 +7,9 @@ import { isWrittenTo } from '@zest-bell/core/outcomes';
 import type { AheadCase, ComingAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
-import { nameOf, studentPath, useHere, type Here } from '../../lib/here.ts';
+import { nameOf, studentPath, useHere, type CourseHere } from '../../lib/here.ts';
 import { ChartCard, type ChartCardProps } from '../../parts/charts/ChartCard.tsx';
-import { base, names, values, type Look } from '../../parts/charts/look.ts';
+import { base, names, values, type ChartStyle } from '../../parts/charts/look.ts';
 import { Pill } from '../../ui/Pill.tsx';
 import { PlainTable } from '../../ui/PlainTable.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
@@ -55,7 +55,7 @@ export function AheadPage() {
   );
 }
 
-function Coming({ here, coming }: { readonly here: Here; readonly coming: ComingAnswer }) {
+function Coming({ here, coming }: { readonly here: CourseHere; readonly coming: ComingAnswer }) {
   const { still, repeated, rules } = coming;
   return (
     <>
@@ -134,9 +134,9 @@ function Coming({ here, coming }: { readonly here: Here; readonly coming: Coming
   );
 }
 
-const dayOf = (here: Here, t: number): string => dateOf(here.course.calendar.dayNumber(t));
+const dayOf = (here: CourseHere, t: number): string => dateOf(here.course.calendar.dayNumber(t));
 
-function noiseWords(here: Here, { verdict, nudges, usual, weeks, many }: Noise): string {
+function noiseWords(here: CourseHere, { verdict, nudges, usual, weeks, many }: Noise): string {
   const before = usual === null ? '' : `, against ${oneDecimal(usual)} a week in the last ${plural(weeks, 'week')}`;
   const all = `${plural(nudges, 'nudge')} in the next seven days${before}.`;
   switch (verdict) {
@@ -157,7 +157,7 @@ function noiseWords(here: Here, { verdict, nudges, usual, weeks, many }: Noise):
 /** Students that are listed; nobody reads more. */
 const MOST_ROWS = 200;
 
-function MostNudged(props: { readonly here: Here; readonly still: AheadCase; readonly repeated: AheadCase }) {
+function MostNudged(props: { readonly here: CourseHere; readonly still: AheadCase; readonly repeated: AheadCase }) {
   const { here, still, repeated } = props;
   const count = ({ students }: AheadCase) =>
     new Map(students.map((s) => [s.student, s.marks.filter(isWrittenTo).length] as const));
@@ -211,7 +211,7 @@ function comingChart(still: AheadCase, repeated: AheadCase): Omit<ChartCardProps
     title: 'Day by day',
     says,
     height: 220,
-    option: (look: Look) => ({
+    option: (look: ChartStyle) => ({
       ...base(look, says),
       xAxis: names(look, days.map(dateWords)),
       yAxis: values(look, { minInterval: 1 }),

@@ -1,11 +1,15 @@
 /** Who is gained and lost by a change, how many more messages, and how much earlier. */
 import { Link } from 'react-router';
 import { oneDecimal, plural } from '@zest-bell/core/time';
-import { compareReplays, type Replayed } from '@zest-bell/core/outcomes';
-import { nameOf, studentPath, type Here } from '../../lib/here.ts';
+import { compareReplays, type ReplayResult } from '@zest-bell/core/outcomes';
+import { nameOf, studentPath, type CourseHere } from '../../lib/here.ts';
 import { TotalsTable } from './Totals.tsx';
 
-export function Difference(props: { readonly here: Here; readonly before: Replayed; readonly after: Replayed }) {
+export function Difference(props: {
+  readonly here: CourseHere;
+  readonly before: ReplayResult;
+  readonly after: ReplayResult;
+}) {
   const { here, before, after } = props;
   const { more, gained, lost, earlier, alerts } = compareReplays(before, after);
   return (
@@ -66,7 +70,7 @@ export function Difference(props: { readonly here: Here; readonly before: Replay
 /** Names that are written out. */
 const MOST = 8;
 
-function Names({ here, students }: { readonly here: Here; readonly students: readonly string[] }) {
+function Names({ here, students }: { readonly here: CourseHere; readonly students: readonly string[] }) {
   return (
     <>
       {students.slice(0, MOST).map((s, i) => (

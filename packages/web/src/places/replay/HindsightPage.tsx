@@ -17,7 +17,7 @@ import {
 import { NO_VIEW } from '@zest-bell/core/lookout';
 import type { HindsightAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
-import { nameOf, studentPath, useHere, type Here } from '../../lib/here.ts';
+import { nameOf, studentPath, useHere, type CourseHere } from '../../lib/here.ts';
 import { useRules } from '../../lib/queries.ts';
 import { useLongWork } from '../../lib/useLongWork.ts';
 import { ChartCard } from '../../parts/charts/ChartCard.tsx';
@@ -182,7 +182,7 @@ const CELLS: readonly (readonly [HindsightCell, string, string])[] = [
 const shareOr = (share: Proportion | null, none: string): string => (share === null ? none : rangedShareWords(share));
 
 function Result(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly answer: HindsightAnswer;
   readonly cell: HindsightCell;
   readonly onCell: (cell: HindsightCell) => void;

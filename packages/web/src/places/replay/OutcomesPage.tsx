@@ -5,13 +5,13 @@ import { Link, useSearchParams } from 'react-router';
 import { listWords, oneDecimal, plural, numberWords } from '@zest-bell/core/time';
 import { mailingOf } from '@zest-bell/core/nudges';
 import { WITHHELD_WORDS, type WithheldReason } from '@zest-bell/core/rounds';
-import { CAME_BY, medianOf, RISK_DAYS, type CameBy, type CameLine } from '@zest-bell/core/outcomes';
+import { CAME_BY, medianOf, RISK_DAYS, type ReturnAct, type CameLine } from '@zest-bell/core/outcomes';
 import type { CameOfItAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import { atMoment } from '../../lib/atMoment.ts';
 import { ask } from '../../lib/api.ts';
 import { outcomesTable } from '@zest-bell/core/exports';
-import { useHere, type Here } from '../../lib/here.ts';
+import { useHere, type CourseHere } from '../../lib/here.ts';
 import { ChartCard } from '../../parts/charts/ChartCard.tsx';
 import { TrialResultPart } from '../../parts/trials/TrialResultPart.tsx';
 import { Explained } from '../../ui/Explained.tsx';
@@ -22,13 +22,13 @@ import { ExportMenu } from '../../parts/exports/ExportMenu.tsx';
 import { ReplayTabs } from './ReplayTabs.tsx';
 import { returnChart, type ReturnLine } from './returnChart.ts';
 
-const BY_WORDS: Readonly<Record<CameBy, string>> = {
+const BY_WORDS: Readonly<Record<ReturnAct, string>> = {
   rule: 'By rule',
   step: 'By step',
   wording: 'By wording',
   text: 'By text',
 };
-const COLUMN_OF: Readonly<Record<CameBy, string>> = { rule: 'Rule', step: 'Step', wording: 'Wording', text: 'Text' };
+const COLUMN_OF: Readonly<Record<ReturnAct, string>> = { rule: 'Rule', step: 'Step', wording: 'Wording', text: 'Text' };
 /** Lines that can be told apart in one chart. */
 const MOST_LINES = 4;
 
@@ -101,7 +101,7 @@ export function OutcomesPage() {
 }
 
 /** The lines that are drawn until somebody chooses others: the first by its rule, all texts of the wording with several that was sent most. */
-function firstChosen(lines: readonly CameLine[], by: CameBy): ReadonlySet<string> {
+function firstChosen(lines: readonly CameLine[], by: ReturnAct): ReadonlySet<string> {
   const most = (some: readonly CameLine[]) => some.toSorted((a, b) => b.time.nudges - a.time.nudges)[0];
   const several = most(lines.filter((l) => (l.text ?? 0) > 0));
   const same = by === 'text' && several ? lines.filter((l) => l.wording === several.wording) : [most(lines)!];
@@ -109,9 +109,9 @@ function firstChosen(lines: readonly CameLine[], by: CameBy): ReadonlySet<string
 }
 
 function Told(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly came: CameOfItAnswer;
-  readonly by: CameBy;
+  readonly by: ReturnAct;
   readonly chosen: ReadonlySet<string> | null;
   readonly onChoose: (chosen: ReadonlySet<string>) => void;
 }) {

@@ -6,7 +6,7 @@ import type { Rule } from '@zest-bell/core/rules';
 import { WITHHELD_WORDS } from '@zest-bell/core/rounds';
 import type { ReplayedStudent } from '@zest-bell/core/outcomes';
 import type { ReplayAnswer } from '@zest-bell/core/exchange';
-import { nameOf, type Here } from '../../lib/here.ts';
+import { nameOf, type CourseHere } from '../../lib/here.ts';
 import { Empty } from '../../parts/common/States.tsx';
 import { StudentReplayDialog } from './StudentReplayDialog.tsx';
 
@@ -14,7 +14,7 @@ const LANE = 30;
 const NAME = 190;
 
 export function ReplayGrid(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly seen: ReplayAnswer;
   /** As it is, where something else is tried: a second lane above each. */
   readonly before: ReplayAnswer | null;
@@ -127,7 +127,7 @@ export function ReplayGrid(props: {
   );
 }
 
-interface Row {
+interface ReplayRow {
   readonly student: string;
   /** As it is; null where nothing else is tried. */
   readonly was: ReplayedStudent | null;
@@ -135,7 +135,7 @@ interface Row {
 }
 
 /** Everybody with a decision in either, in roster order; a student in only one has an empty lane in the other. */
-function rowsOf(here: Here, seen: ReplayAnswer, before: ReplayAnswer | null): Row[] {
+function rowsOf(here: CourseHere, seen: ReplayAnswer, before: ReplayAnswer | null): ReplayRow[] {
   const is = new Map(seen.students.map((s) => [s.student, s]));
   if (!before) return seen.students.map((s) => ({ student: s.student, was: null, is: s }));
   const was = new Map(before.students.map((s) => [s.student, s]));

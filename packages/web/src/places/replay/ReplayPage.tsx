@@ -5,7 +5,7 @@ import { DAY, dateOf, dateWords } from '@zest-bell/core/time';
 import { replayedUntil } from '@zest-bell/core/outcomes';
 import type { ReplayAnswer, RuleCard } from '@zest-bell/core/exchange';
 import { offWords } from '../../lib/decisionWords.ts';
-import { useHere, type Here } from '../../lib/here.ts';
+import { useHere, type CourseHere } from '../../lib/here.ts';
 import { useRules } from '../../lib/queries.ts';
 import { ChartCard } from '../../parts/charts/ChartCard.tsx';
 import { Progress } from '../../parts/common/Progress.tsx';
@@ -66,7 +66,11 @@ export function ReplayPage() {
   );
 }
 
-function ReplayOf(props: { readonly here: Here; readonly card: RuleCard | null; readonly cards: readonly RuleCard[] }) {
+function ReplayOf(props: {
+  readonly here: CourseHere;
+  readonly card: RuleCard | null;
+  readonly cards: readonly RuleCard[];
+}) {
   const { here, card, cards } = props;
   const tried = useTried(here, card);
   const before = useReplay(here, orderOf(here, tried, false));

@@ -1,4 +1,4 @@
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { PageTabs } from '../../ui/PageTabs.tsx';
 
 const TABS = [
@@ -10,6 +10,6 @@ const TABS = [
   { path: '/term', name: 'The term' },
 ] as const;
 
-export const ReplayTabs = ({ here }: { readonly here: Here }) => (
+export const ReplayTabs = ({ here }: { readonly here: CourseHere }) => (
   <PageTabs label="Pages of Replay" base={`/c/${here.id}/replay`} tabs={TABS} />
 );

@@ -17,7 +17,7 @@ import { STARTERS, starterFor } from '@zest-bell/core/starters';
 import { numberWords, plural } from '@zest-bell/core/time';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
-import { nameOf, studentPath, type Here } from '../../lib/here.ts';
+import { nameOf, studentPath, type CourseHere } from '../../lib/here.ts';
 import { createRule } from '../../lib/ruleActions.ts';
 import { Failed, Loading } from '../../parts/common/States.tsx';
 import { newRule } from '../../parts/conditions/defaults.ts';
@@ -32,7 +32,7 @@ export interface SignsAsked {
 }
 
 export interface SignLineProps {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly asked: SignsAsked;
   readonly condition: Condition;
   readonly counts: SignCounts;
@@ -122,7 +122,7 @@ function weekWords(first: number | null | undefined, read: number): string {
 }
 
 /** A draft that looks for it, with words that fit what it is about. */
-function draftOf(here: Here, when: Condition) {
+function draftOf(here: CourseHere, when: Condition) {
   const starter = STARTERS.find((s) => s.id === starterFor(leavesOf(when)[0]!))!;
   const rule = { ...newRule(here.course, here.now, starter.wordings[0]!.id), name: nameFrom(when, here.course), when };
   return createRule(here, rule, starter.id);

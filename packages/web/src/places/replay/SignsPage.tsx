@@ -10,7 +10,7 @@ import { NO_VIEW } from '@zest-bell/core/lookout';
 import { FEWEST, partOfOutcome, weekOf, wholeWeeks } from '@zest-bell/core/outcomes';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
-import { useHere, type Here } from '../../lib/here.ts';
+import { useHere, type CourseHere } from '../../lib/here.ts';
 import { refreshAll, useCourses } from '../../lib/queries.ts';
 import { useLongWork } from '../../lib/useLongWork.ts';
 import { ChartCard } from '../../parts/charts/ChartCard.tsx';
@@ -101,7 +101,7 @@ export function SignsPage() {
 }
 
 function Outcome(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly outcome: Condition | null;
   readonly onChange: (outcome: Condition | null) => void;
   readonly at: number;
@@ -142,7 +142,7 @@ function Outcome(props: {
 
 /** Other courses counted together with this one. */
 function Others(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly chosen: ReadonlySet<number>;
   readonly onChange: (chosen: ReadonlySet<number>) => void;
   readonly answer: SignsAnswer | undefined;
@@ -182,7 +182,7 @@ function Others(props: {
 }
 
 function Result(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly asked: SignsAsked;
   readonly week: number;
   readonly answer: SignsAnswer;

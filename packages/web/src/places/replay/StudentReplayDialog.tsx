@@ -11,13 +11,13 @@ import type { ReplayMark } from '@zest-bell/core/outcomes';
 import type { ReplayEvidence } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
-import { nameOf, studentPath, type Here } from '../../lib/here.ts';
+import { nameOf, studentPath, type CourseHere } from '../../lib/here.ts';
 import { Chip } from '../../ui/Chip.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import { When } from '../../ui/When.tsx';
 
 export function StudentReplayDialog(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly student: string;
   /** What was decided in each version: one, or as it is and as tried. */
   readonly versions: readonly {
@@ -61,7 +61,7 @@ export function StudentReplayDialog(props: {
 }
 
 function Mark(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly student: string;
   readonly changed: Rule | null;
   readonly mark: ReplayMark;

@@ -11,7 +11,7 @@ import type { TermReport } from '@zest-bell/core/term';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
-import { useHere, type Here } from '../../lib/here.ts';
+import { useHere, type CourseHere } from '../../lib/here.ts';
 import { useLongWork } from '../../lib/useLongWork.ts';
 import { Progress } from '../../parts/common/Progress.tsx';
 import { Empty, Failed } from '../../parts/common/States.tsx';
@@ -77,12 +77,12 @@ export function TermPage() {
   );
 }
 
-async function takePdf(here: Here, outcome: Condition): Promise<void> {
+async function takePdf(here: CourseHere, outcome: Condition): Promise<void> {
   const { bytes, name } = await ask.download(contract.term.pdf, { course: here.id }, { body: { outcome } });
   saveBytes(name, bytes);
 }
 
-function Told({ here, report }: { readonly here: Here; readonly report: TermReport }) {
+function Told({ here, report }: { readonly here: CourseHere; readonly report: TermReport }) {
   return (
     <>
       <section aria-label="What to change" className={CARD}>
@@ -136,7 +136,7 @@ function Told({ here, report }: { readonly here: Here; readonly report: TermRepo
   );
 }
 
-const RuleLink = (props: { readonly here: Here; readonly rule: string; readonly name: string }) => (
+const RuleLink = (props: { readonly here: CourseHere; readonly rule: string; readonly name: string }) => (
   <Link className="hover:underline" to={`/c/${props.here.id}/rules/${props.rule}`} title={props.name}>
     {props.name}
   </Link>

@@ -1,10 +1,10 @@
 import { dateWords, oneDecimal, plural, numberWords } from '@zest-bell/core/time';
-import type { Replayed } from '@zest-bell/core/outcomes';
-import { nameOf, type Here } from '../../lib/here.ts';
+import type { ReplayResult } from '@zest-bell/core/outcomes';
+import { nameOf, type CourseHere } from '../../lib/here.ts';
 import { PlainTable } from '../../ui/PlainTable.tsx';
 
 /** What rounds would come to, of the past or ahead: each figure with its whole. */
-export function totalsOf(here: Here, seen: Replayed): [term: string, words: string][] {
+export function totalsOf(here: CourseHere, seen: ReplayResult): [term: string, words: string][] {
   return [
     ['Nudges', plural(seen.nudges + seen.held, 'nudge')],
     ['Students reached', `${numberWords(seen.reached)} of ${plural(seen.audience, 'student')}`],
@@ -17,7 +17,7 @@ export function totalsOf(here: Here, seen: Replayed): [term: string, words: stri
   ];
 }
 
-export function Totals({ here, seen }: { readonly here: Here; readonly seen: Replayed }) {
+export function Totals({ here, seen }: { readonly here: CourseHere; readonly seen: ReplayResult }) {
   const facts = totalsOf(here, seen).filter(
     ([term]) => (term !== 'Waiting for you' || seen.held > 0) && (term !== 'Told to others' || seen.alerts > 0),
   );
@@ -35,9 +35,9 @@ export function Totals({ here, seen }: { readonly here: Here; readonly seen: Rep
 
 /** The same of two, side by side. */
 export function TotalsTable(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly label: string;
-  readonly columns: readonly { readonly name: string; readonly seen: Replayed }[];
+  readonly columns: readonly { readonly name: string; readonly seen: ReplayResult }[];
 }) {
   const { here, label, columns } = props;
   const all = columns.map((c) => totalsOf(here, c.seen));
@@ -56,16 +56,16 @@ export function TotalsTable(props: {
 }
 
 /** Alerts write to no student: they are counted apart (engine R11b). */
-const alertWords = ({ alerts, alerted }: Replayed): string =>
+const alertWords = ({ alerts, alerted }: ReplayResult): string =>
   alerts === 0 ? 'nothing' : `${plural(alerts, 'alert')} about ${plural(alerted, 'student')}`;
 
 /** Nobody is named for a number that others have as well. */
-const mostWords = (here: Here, { student, nudges, students }: NonNullable<Replayed['most']>): string =>
+const mostWords = (here: CourseHere, { student, nudges, students }: NonNullable<ReplayResult['most']>): string =>
   students === 1
     ? `${nameOf(here, student)}: ${plural(nudges, 'nudge')}`
     : `${plural(students, 'student')}: ${plural(nudges, 'nudge')} each`;
 
-const noticeWords = ({ median, high }: NonNullable<Replayed['notice']>): string => {
+const noticeWords = ({ median, high }: NonNullable<ReplayResult['notice']>): string => {
   const half = median < 0.05 ? 'half on the same day' : `half within ${plural(Number(oneDecimal(median)), 'day')}`;
   return `${half}, at most ${plural(high, 'day')}`;
 };

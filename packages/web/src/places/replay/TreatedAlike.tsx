@@ -12,14 +12,14 @@ import {
 } from '@zest-bell/core/outcomes';
 import { numberWords, percentWords } from '@zest-bell/core/time';
 import { ask } from '../../lib/api.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { Failed } from '../../parts/common/States.tsx';
 import { PlainTable } from '../../ui/PlainTable.tsx';
 
-type Named = Pick<GroupHindsight, 'group' | 'isSmaller'>;
+type NamedGroup = Pick<GroupHindsight, 'group' | 'isSmaller'>;
 
 /** A group as a table names it: its text, or what it is made of. */
-const groupWords = ({ group, isSmaller }: Named, by: GroupBy): string =>
+const groupWords = ({ group, isSmaller }: NamedGroup, by: GroupBy): string =>
   isSmaller ? 'smaller groups' : (group ?? (by.of === 'section' ? 'no section' : `no ${by.name}`));
 
 const shareOr = (share: Proportion | null): string => (share === null ? 'nobody' : rangedShareWords(share));
@@ -36,7 +36,7 @@ function differenceWords({ between, share }: Difference, groups: readonly GroupH
   return `In ${more.words}, ${what} than in ${less.words}: ${percentWords(100 * more.share)} against ${percentWords(100 * less.share)}. Chance alone is unlikely to make a difference this large.`;
 }
 
-export function TreatedAlike(props: { readonly here: Here; readonly by: GroupBy; readonly told: ByGroup }) {
+export function TreatedAlike(props: { readonly here: CourseHere; readonly by: GroupBy; readonly told: ByGroup }) {
   const { here, by, told } = props;
   const messages = useQuery({
     queryKey: ['group messages', here.id, here.answer.version, JSON.stringify(by), here.now],

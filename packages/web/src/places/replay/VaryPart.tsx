@@ -4,7 +4,7 @@ import { oneDecimal, plural } from '@zest-bell/core/time';
 import { numbersOf, withNumbers, type RuleNumber } from '@zest-bell/core/rules';
 import { valuesToTry, type VariedReplay } from '@zest-bell/core/outcomes';
 import { contract } from '@zest-bell/core/contract';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { useLongWork } from '../../lib/useLongWork.ts';
 import { ChartCard, type ChartCardProps } from '../../parts/charts/ChartCard.tsx';
 import { titleOf, valuesOption } from '../../parts/charts/valuesChart.ts';
@@ -12,10 +12,10 @@ import { Button } from '../../ui/Button.tsx';
 import { SelectField } from '../../ui/fields.tsx';
 import { Progress } from '../../parts/common/Progress.tsx';
 import { Failed } from '../../parts/common/States.tsx';
-import { orderOf, type Tried } from './tried.ts';
+import { orderOf, type TriedState } from './tried.ts';
 import { useTakeIntoComposer } from './WhatIf.tsx';
 
-export function VaryPart({ here, tried }: { readonly here: Here; readonly tried: Tried }) {
+export function VaryPart({ here, tried }: { readonly here: CourseHere; readonly tried: TriedState }) {
   const { shown, card } = tried;
   const [path, setPath] = useState<string | null>(null);
   const [picked, setPicked] = useState(-1);

@@ -6,16 +6,16 @@ import type { MessageBudget } from '@zest-bell/core/course';
 import { groupOf, isLeaf, JOINER, leafClause, type Condition } from '@zest-bell/core/conditions';
 import { BUDGET_RANGE } from '@zest-bell/core/rounds';
 import { asIfSince, numbersOf, ruleParts, withNumbers, type Rule, type RulePart } from '@zest-bell/core/rules';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { draftKey, useDrafts } from '../../parts/rule/draft.ts';
 import { Part } from '../../ui/Part.tsx';
 import { RepeatPart } from '../../parts/rule/RepeatPart.tsx';
 import { RhythmPart } from '../../parts/rule/RhythmPart.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { Check, DateField, NumberField, SelectField } from '../../ui/fields.tsx';
-import { DRAFT, SAVED, type Tried } from './tried.ts';
+import { DRAFT, SAVED, type TriedState } from './tried.ts';
 
-export function WhatIf({ here, tried }: { readonly here: Here; readonly tried: Tried }) {
+export function WhatIf({ here, tried }: { readonly here: CourseHere; readonly tried: TriedState }) {
   const { card, shown } = tried;
   const take = useTakeIntoComposer(here);
   return (
@@ -60,7 +60,7 @@ export function WhatIf({ here, tried }: { readonly here: Here; readonly tried: T
 }
 
 /** Puts a version into the composer as a draft and goes there. */
-export function useTakeIntoComposer(here: Here): (card: NonNullable<Tried['card']>, rule: Rule) => void {
+export function useTakeIntoComposer(here: CourseHere): (card: NonNullable<TriedState['card']>, rule: Rule) => void {
   const navigate = useNavigate();
   return (card, rule) => {
     useDrafts.getState().edit(draftKey(here.id, card.rule.id), card, { ...rule, status: card.rule.status });
@@ -70,8 +70,8 @@ export function useTakeIntoComposer(here: Here): (card: NonNullable<Tried['card'
 
 /** The rule as one sentence with numbers that open in place, as in the composer. */
 function RuleFields(props: {
-  readonly here: Here;
-  readonly tried: Tried;
+  readonly here: CourseHere;
+  readonly tried: TriedState;
   readonly rule: Rule;
   readonly onChange: (change: Partial<Rule>) => void;
 }) {
@@ -134,7 +134,7 @@ function RuleFields(props: {
 
 /** A condition in words, each part with the numbers in it. */
 function Tree(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly rule: Rule;
   readonly node: Condition;
   readonly path: string;
@@ -169,7 +169,7 @@ function Tree(props: {
 
 /** A part of the sentence, opened to the numbers in it; plain words where there are none. */
 function Numbers(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly rule: Rule;
   readonly words: string;
   /** The beginning of the paths of its numbers. */
@@ -195,7 +195,7 @@ function Numbers(props: {
 }
 
 function StepDelays(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly rule: Rule;
   readonly onChange: (change: Partial<Rule>) => void;
 }) {
@@ -209,7 +209,7 @@ function StepDelays(props: {
   );
 }
 
-function BudgetFields({ here, tried }: { readonly here: Here; readonly tried: Tried }) {
+function BudgetFields({ here, tried }: { readonly here: CourseHere; readonly tried: TriedState }) {
   const { card } = tried;
   const own = here.course.settings.budget;
   const budget = tried.budget === undefined ? own : tried.budget;

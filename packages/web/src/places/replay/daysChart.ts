@@ -1,7 +1,7 @@
 import { dateWords, plural } from '@zest-bell/core/time';
 import type { ReplayAnswer } from '@zest-bell/core/exchange';
 import type { ChartCardProps } from '../../parts/charts/ChartCard.tsx';
-import { base, names, values, type Look } from '../../parts/charts/look.ts';
+import { base, names, values, type ChartStyle } from '../../parts/charts/look.ts';
 
 /** Nudges a day: sent, waiting for the instructor, held back. */
 export function daysChart(seen: ReplayAnswer): Omit<ChartCardProps, 'fileName'> {
@@ -9,7 +9,7 @@ export function daysChart(seen: ReplayAnswer): Omit<ChartCardProps, 'fileName'> 
   const says = busiest
     ? `Most on ${dateWords(busiest.day)}: ${plural(busiest.nudges, 'nudge')}.`
     : 'No day has a nudge.';
-  const bar = (look: Look, name: string, color: string, key: 'nudges' | 'held' | 'heldBack') => ({
+  const bar = (look: ChartStyle, name: string, color: string, key: 'nudges' | 'held' | 'heldBack') => ({
     ...{ type: 'bar' as const, stack: 'all', name, barCategoryGap: '25%' },
     itemStyle: { color },
     data: days.map((d) => d[key]),

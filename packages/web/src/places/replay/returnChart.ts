@@ -3,7 +3,7 @@ import { numberWords, oneDecimal, plural } from '@zest-bell/core/time';
 import { medianOf, RISK_DAYS, type CurvePoint } from '@zest-bell/core/outcomes';
 import type { EChartsOption, LineSeriesOption } from 'echarts';
 import type { ChartCardProps } from '../../parts/charts/ChartCard.tsx';
-import { base, NO_PATTERN, values, type Look } from '../../parts/charts/look.ts';
+import { base, NO_PATTERN, values, type ChartStyle } from '../../parts/charts/look.ts';
 
 export interface ReturnLine {
   readonly name: string;
@@ -64,7 +64,7 @@ function halfWords({ name, curve, atRisk }: ReturnLine): string {
     : `${name}: half came back within ${plural(Number(oneDecimal(half)), 'day')}.`;
 }
 
-function optionOf(lines: readonly ReturnLine[], look: Look, says: string): EChartsOption {
+function optionOf(lines: readonly ReturnLine[], look: ChartStyle, says: string): EChartsOption {
   const colors = [look.pine, look.iris, look.brass, look.tangerine];
   const common = base(look, says);
   return {

@@ -7,7 +7,7 @@ import { useDrafts, draftKey } from '../../parts/rule/draft.ts';
 import { hereOf } from '../../testing/here.ts';
 import { inPage } from '../../testing/inPage.tsx';
 import { network } from '../../testing/network.ts';
-import { DRAFT, orderOf, SAVED, useTried, type Tried } from './tried.ts';
+import { DRAFT, orderOf, SAVED, useTried, type TriedState } from './tried.ts';
 
 const here = hereOf();
 const saved = ruleOf();
@@ -26,13 +26,13 @@ beforeEach(() => {
 afterEach(cleanup);
 
 function shown(of: RuleCard | null = card, path = '/') {
-  let seen!: Tried;
+  let seen!: TriedState;
   function Look() {
     seen = useTried(here, of);
     return null;
   }
   inPage(<Look />, { path, here });
-  return { tried: () => seen, do: (change: (t: Tried) => void) => act(() => change(seen)) };
+  return { tried: () => seen, do: (change: (t: TriedState) => void) => act(() => change(seen)) };
 }
 
 describe('what is tried', () => {

@@ -7,14 +7,14 @@ import { beginsLate, ruleDocument, type Rule } from '@zest-bell/core/rules';
 import type { RuleCard, RuleVersionAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { useLongWork } from '../../lib/useLongWork.ts';
 import { draftKey, sameRule, useDrafts } from '../../parts/rule/draft.ts';
 
 export const SAVED = 'saved';
 export const DRAFT = 'draft';
 
-export interface Tried {
+export interface TriedState {
   readonly card: RuleCard | null;
   /** From what one begins: the saved rule, the draft in the composer, or an earlier version by its number. */
   readonly from: string;
@@ -39,7 +39,7 @@ export interface Tried {
   readonly reset: () => void;
 }
 
-export function useTried(here: Here, card: RuleCard | null): Tried {
+export function useTried(here: CourseHere, card: RuleCard | null): TriedState {
   const [params, setParams] = useSearchParams();
   const from = params.get('with') ?? SAVED;
   const [edited, setEdited] = useState<Rule | null>(null);
@@ -95,7 +95,7 @@ export function useTried(here: Here, card: RuleCard | null): Tried {
 }
 
 /** The order by which the server replays: `rule` null is all rules that are on. */
-export const orderOf = (here: Here, tried: Tried, other: boolean) => ({
+export const orderOf = (here: CourseHere, tried: TriedState, other: boolean) => ({
   rule: tried.card?.rule.id ?? null,
   ...(other && tried.changed && { changed: ruleDocument(tried.changed, here.course.timeZone) }),
   ...(tried.card && { together: tried.together }),
@@ -103,5 +103,5 @@ export const orderOf = (here: Here, tried: Tried, other: boolean) => ({
   ...(other && tried.budget !== undefined && { budget: tried.budget }),
 });
 
-export const useReplay = (here: Here, order: object | null) =>
+export const useReplay = (here: CourseHere, order: object | null) =>
   useLongWork(['replay', here.id, here.answer.version, here.now], contract.rounds.replay, { course: here.id }, order);

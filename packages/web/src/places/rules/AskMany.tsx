@@ -1,15 +1,15 @@
 /** Before much of a class is written to: the number, and a yes. */
 import { plural, numberWords } from '@zest-bell/core/time';
 import { isActiveStudent } from '@zest-bell/core/course';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { Check } from '../../ui/fields.tsx';
 
 /** Whether `heard` is more of the class than its course lets pass without a question. */
-export const reachesMany = (here: Here, heard: number): boolean =>
+export const reachesMany = (here: CourseHere, heard: number): boolean =>
   heard > here.answer.guards.askAbove * here.course.people.filter(isActiveStudent).length;
 
 export function AskMany(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly heard: number;
   readonly yes: boolean;
   readonly onYes: (yes: boolean) => void;

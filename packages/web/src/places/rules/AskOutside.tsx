@@ -4,18 +4,18 @@ import { domainsOf } from '@zest-bell/core/course';
 import type { Rule } from '@zest-bell/core/rules';
 import { outsideOf, type Recipient } from '@zest-bell/core/rounds';
 import type { RuleCard } from '@zest-bell/core/exchange';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { Check } from '../../ui/fields.tsx';
 import { addressWords } from '../../lib/decisionWords.ts';
 
 /** Outside addresses of a rule, as drafted, that got no yes yet. */
-export function newOutside(here: Here, rule: Rule, saved: RuleCard): Recipient[] {
+export function newOutside(here: CourseHere, rule: Rule, saved: RuleCard): Recipient[] {
   const domains = domainsOf(here.answer.sender);
   return outsideOf(rule, here.course, domains).filter((to) => !saved.outside.includes(to.address.toLowerCase()));
 }
 
 export function AskOutside(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly addresses: readonly Recipient[];
   readonly yes: boolean;
   readonly onYes: (yes: boolean) => void;

@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import { leafClause, type Leaf } from '@zest-bell/core/conditions';
 import type { Rule } from '@zest-bell/core/rules';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { useWordings } from '../../lib/queries.ts';
 import { defaultLeaf, newRule } from '../../parts/conditions/defaults.ts';
 import { MeasurePicker } from '../../parts/conditions/MeasurePicker.tsx';
@@ -12,7 +12,7 @@ import { Dialog } from '../../ui/Dialog.tsx';
 import { SelectField } from '../../ui/fields.tsx';
 
 export function BlankRuleDialog(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly busy: boolean;
   readonly onBegin: (rule: Rule) => void;
   readonly onBack: () => void;

@@ -6,7 +6,7 @@ import { Link, useSearchParams } from 'react-router';
 import { DropdownMenu } from 'radix-ui';
 import { Ellipsis, Redo2, Undo2 } from 'lucide-react';
 import type { Rule } from '@zest-bell/core/rules';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { offWords } from '../../lib/decisionWords.ts';
 import { useRules } from '../../lib/queries.ts';
 import { Chip } from '../../ui/Chip.tsx';
@@ -16,7 +16,7 @@ import { SetNote } from '../../parts/common/SetNote.tsx';
 import { menuItem } from '../../ui/menu.ts';
 
 export interface ComposerHeadProps {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly rule: Rule;
   readonly draftKey: string;
   readonly onChange: (change: Partial<Rule>, tag: string) => void;

@@ -6,7 +6,7 @@ import { instantWords, roundInstants } from '@zest-bell/core/time';
 import { conflictsIn } from '@zest-bell/core/conditions';
 import { ruleParts, type Rule, type RulePart } from '@zest-bell/core/rules';
 import type { RuleCard } from '@zest-bell/core/exchange';
-import { useHere, type Here } from '../../lib/here.ts';
+import { useHere, type CourseHere } from '../../lib/here.ts';
 import { useRules } from '../../lib/queries.ts';
 import { useSetCard } from '../../lib/sets.ts';
 import { AskElsewhere } from '../../parts/common/AskElsewhere.tsx';
@@ -65,9 +65,9 @@ export function ComposerPage() {
 /** The comparison is above the draft once the rule is read anew. */
 const stays = (): void => undefined;
 
-type Open = 'rehearsal' | 'ring' | 'turnOn' | 'confirm' | 'numbers' | 'elsewhere' | null;
+type OpenDialog = 'rehearsal' | 'ring' | 'turnOn' | 'confirm' | 'numbers' | 'elsewhere' | null;
 
-function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard }) {
+function Composer({ here, card }: { readonly here: CourseHere; readonly card: RuleCard }) {
   const key = draftKey(here.id, card.rule.id);
   const draft = useDrafts((s) => s.drafts[key]);
   const { edit, rebase, drop } = useDrafts.getState();
@@ -80,7 +80,7 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
   );
   const dirty = draft !== undefined && !sameRule(draft.rule, card.rule);
   const opened = useSearchParams()[0].get('open');
-  const [open, setOpen] = useState<Open>(opened === 'turnOn' && card.rule.status !== 'on' ? 'turnOn' : null);
+  const [open, setOpen] = useState<OpenDialog>(opened === 'turnOn' && card.rule.status !== 'on' ? 'turnOn' : null);
   const [busy, setBusy] = useState(false);
   const [chosen, setChosen] = useState<Path>([]);
   const [all, setAll] = useState(false);
@@ -336,7 +336,7 @@ function aroundConditions(parts: readonly RulePart[]): readonly [readonly RulePa
 }
 
 /** The run of the rule, and its looks to come, stand on the term strip while it is open. */
-function useRunOnStrip(here: Here, rule: Rule): void {
+function useRunOnStrip(here: CourseHere, rule: Rule): void {
   const show = useStripRun((s) => s.show);
   const { rhythm } = rule;
   useEffect(() => {
@@ -368,7 +368,7 @@ function useUndoKeys(key: string): void {
 
 /** What somebody drafted beside a rule that is on: looked at here, then confirmed like any other change. */
 function Drafted(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly card: RuleCard;
   readonly drafted: NonNullable<RuleCard['drafted']>;
   readonly onTake: (rule: Rule) => void;

@@ -6,7 +6,7 @@ import { differences, type Rule } from '@zest-bell/core/rules';
 import { compareRounds, type RoundChange } from '@zest-bell/core/rounds';
 import type { RehearsalAnswer, RuleCard } from '@zest-bell/core/exchange';
 import { useWordings } from '../../lib/queries.ts';
-import { nameOf, type Here } from '../../lib/here.ts';
+import { nameOf, type CourseHere } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Chip, type Tone } from '../../ui/Chip.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
@@ -29,7 +29,7 @@ export function ConfirmDialog({
   onSaved,
   onClose,
 }: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly card: RuleCard;
   /** The rule as drafted. */
   readonly rule: Rule;
@@ -139,7 +139,11 @@ function changeWords({ kind, before, after }: RoundChange): string {
   return KINDS[kind].words;
 }
 
-function Changes(props: { readonly here: Here; readonly before: RehearsalAnswer; readonly after: RehearsalAnswer }) {
+function Changes(props: {
+  readonly here: CourseHere;
+  readonly before: RehearsalAnswer;
+  readonly after: RehearsalAnswer;
+}) {
   const { here, before, after } = props;
   const changes = compareRounds(
     before.nudges.map((n) => n.decision),

@@ -9,7 +9,7 @@ import { differences } from '@zest-bell/core/rules';
 import type { PastRoundLine, RuleCard, RuleVersionAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
-import { nameOf, useHere, type Here } from '../../lib/here.ts';
+import { nameOf, useHere, type CourseHere } from '../../lib/here.ts';
 import { useRules, useWordings } from '../../lib/queries.ts';
 import { StateChip } from '../../parts/messages/StateChip.tsx';
 import { Button } from '../../ui/Button.tsx';
@@ -67,7 +67,7 @@ export function HistoryPage() {
 
 const TRIGGERS = { regular: '', ring: 'by hand', late: 'late' } as const;
 
-function Rounds({ here, card }: { readonly here: Here; readonly card: RuleCard }) {
+function Rounds({ here, card }: { readonly here: CourseHere; readonly card: RuleCard }) {
   const base = `/courses/${here.id}/rules/${card.rule.id}/rounds`;
   const rounds = useQuery({
     queryKey: ['rounds', base],
@@ -121,7 +121,7 @@ function foldQuiet(rounds: readonly PastRoundLine[]): PastRoundLine[][] {
 }
 
 function RoundLine(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly round: PastRoundLine;
   readonly shown: boolean;
   readonly onChoose: () => void;
@@ -150,7 +150,7 @@ function RoundLine(props: {
   );
 }
 
-function Round({ here, card, id }: { readonly here: Here; readonly card: RuleCard; readonly id: number }) {
+function Round({ here, card, id }: { readonly here: CourseHere; readonly card: RuleCard; readonly id: number }) {
   const round = useQuery({
     queryKey: ['round', here.id, card.rule.id, id],
     queryFn: () => ask(contract.rules.round, { course: here.id, rule: card.rule.id, round: id }),
@@ -206,7 +206,7 @@ function Round({ here, card, id }: { readonly here: Here; readonly card: RuleCar
   );
 }
 
-function Versions({ here, card }: { readonly here: Here; readonly card: RuleCard }) {
+function Versions({ here, card }: { readonly here: CourseHere; readonly card: RuleCard }) {
   const versions = useQuery({
     queryKey: ['versions', here.id, card.rule.id],
     queryFn: () => ask(contract.rules.versions, { course: here.id, rule: card.rule.id }),
@@ -284,7 +284,7 @@ function Versions({ here, card }: { readonly here: Here; readonly card: RuleCard
 }
 
 /** "When it looks, Step 2" */
-function partWords(before: RuleVersionAnswer, after: RuleVersionAnswer, here: Here): string {
+function partWords(before: RuleVersionAnswer, after: RuleVersionAnswer, here: CourseHere): string {
   const parts = differences(before.rule, after.rule, here.course).map((d) => d.part);
   return parts.length === 0 ? 'nothing changed' : parts.join(', ');
 }

@@ -1,7 +1,7 @@
 /** Every number of a rule in one place: for a copy that is to be stricter, or milder, all through. */
 import { useState } from 'react';
 import { numbersOf, withNumbers, type Rule, type RuleNumber } from '@zest-bell/core/rules';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import { NumberField } from '../../ui/fields.tsx';
@@ -24,7 +24,7 @@ export function NumbersDialog({
   onChange,
   onClose,
 }: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly rule: Rule;
   readonly onChange: (rule: Rule) => void;
   readonly onClose: () => void;

@@ -7,7 +7,7 @@ import type { Rule } from '@zest-bell/core/rules';
 import { fieldTitle } from '@zest-bell/core/wording';
 import { byOutcome, type Decision } from '@zest-bell/core/rounds';
 import type { RehearsalAnswer, RenderedNudge } from '@zest-bell/core/exchange';
-import { nameOf, type Here } from '../../lib/here.ts';
+import { nameOf, type CourseHere } from '../../lib/here.ts';
 import { Chip } from '../../ui/Chip.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
 import { When } from '../../ui/When.tsx';
@@ -19,10 +19,10 @@ import { takenWords, useRuleNames } from '../../lib/taken.ts';
 export type RehearsalMoment = 'now' | 'nextRound';
 
 /** Which instant a moment means; null when the rule has no round left. */
-export const instantOf = (moment: RehearsalMoment, rule: Rule, here: Here): number | null =>
+export const instantOf = (moment: RehearsalMoment, rule: Rule, here: CourseHere): number | null =>
   moment === 'now' ? here.now : nextRound(rule.rhythm, here.course.calendar, here.now);
 
-export function useRehearsal(here: Here, rule: Rule, at: number | null) {
+export function useRehearsal(here: CourseHere, rule: Rule, at: number | null) {
   return useQuery({
     queryKey: ['rehearsal', here.id, JSON.stringify(rule), at],
     queryFn: ({ signal }) => rehearse(here, rule, at!, signal),
@@ -35,7 +35,7 @@ export function RehearsalView({
   here,
   rehearsal,
 }: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly rehearsal: ReturnType<typeof useRehearsal>;
 }) {
   // As high from the beginning as with all that comes: the buttons below stay where they are.
@@ -154,7 +154,11 @@ function RehearsalBody({ here, rehearsal }: Parameters<typeof RehearsalView>[0])
 }
 
 /** The limit that refuses, and what used it up. */
-function heldBackWords({ decision: d, taken }: RenderedNudge, names: ReadonlyMap<string, string>, here: Here): string {
+function heldBackWords(
+  { decision: d, taken }: RenderedNudge,
+  names: ReadonlyMap<string, string>,
+  here: CourseHere,
+): string {
   if (d.outcome !== 'withheld') return '';
   const by = takenWords(taken, names, here.course.timeZone);
   return `${withheldWords(d.reason)}${by === null ? '' : ` by ${by}`}`;

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { ToggleGroup } from 'radix-ui';
 import type { Rule } from '@zest-bell/core/rules';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import { Empty } from '../../parts/common/States.tsx';
@@ -18,7 +18,7 @@ export function RehearsalDialog({
   rule,
   onClose,
 }: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly rule: Rule;
   readonly onClose: () => void;
 }) {

@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import { plural } from '@zest-bell/core/time';
 import type { RuleCard } from '@zest-bell/core/exchange';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import { attempt } from '../../lib/attempt.ts';
@@ -17,7 +17,7 @@ export function RingDialog({
   card,
   onClose,
 }: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly card: RuleCard;
   readonly onClose: () => void;
 }) {

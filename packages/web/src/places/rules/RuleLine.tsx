@@ -10,7 +10,7 @@ import { toast } from 'sonner';
 import { plural } from '@zest-bell/core/time';
 import { tellsOthersOnly } from '@zest-bell/core/rules';
 import type { RuleCard } from '@zest-bell/core/exchange';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { Chip } from '../../ui/Chip.tsx';
 import { When } from '../../ui/When.tsx';
 import { attempt } from '../../lib/attempt.ts';
@@ -29,7 +29,7 @@ const TurnOnDialog = lazy(async () => ({ default: (await import('./TurnOnDialog.
 
 export function RuleLine(props: {
   readonly card: RuleCard;
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly picked: boolean;
   readonly onPick: (yes: boolean) => void;
 }) {
@@ -112,7 +112,7 @@ export function RuleLine(props: {
 }
 
 /** When it ran and will run, and further actions. */
-function Facts({ card, here, to }: { readonly card: RuleCard; readonly here: Here; readonly to: string }) {
+function Facts({ card, here, to }: { readonly card: RuleCard; readonly here: CourseHere; readonly to: string }) {
   const { rule, lastRound } = card;
   const zone = here.course.timeZone;
   const outcome = useOutcomes(here.id).data?.rules[rule.id];
@@ -166,7 +166,7 @@ const Action = ({ to, children }: { readonly to: string; readonly children: Reac
   </Link>
 );
 
-function More({ card, here, to }: { readonly card: RuleCard; readonly here: Here; readonly to: string }) {
+function More({ card, here, to }: { readonly card: RuleCard; readonly here: CourseHere; readonly to: string }) {
   const navigate = useNavigate();
   const { rule } = card;
   const copy = async (thenNumbers: boolean) => {

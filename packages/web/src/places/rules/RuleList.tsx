@@ -16,13 +16,13 @@ import {
 } from '@dnd-kit/sortable';
 import { useState } from 'react';
 import type { RuleCard } from '@zest-bell/core/exchange';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { attempt } from '../../lib/attempt.ts';
 import { reorder } from '../../lib/ruleActions.ts';
 import { RuleLine } from './RuleLine.tsx';
 
 export function RuleList(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   /** What is shown, of `all`. */
   readonly cards: readonly RuleCard[];
   readonly all: readonly RuleCard[];

@@ -5,7 +5,7 @@ import { plural } from '@zest-bell/core/time';
 import { namesOfRule } from '@zest-bell/core/rules';
 import type { RuleCard } from '@zest-bell/core/exchange';
 import { PlaceHead } from '../../parts/common/PlaceHead.tsx';
-import { useHere, type Here } from '../../lib/here.ts';
+import { useHere, type CourseHere } from '../../lib/here.ts';
 import { useRules } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
@@ -26,7 +26,7 @@ const StartersDialog = lazy(async () => ({ default: (await import('./StartersDia
 const TurnOnManyDialog = lazy(async () => ({ default: (await import('./TurnOnManyDialog.tsx')).TurnOnManyDialog }));
 
 /** With the wordings that they send; it is brought in where rules are carried over. */
-async function exportRules(here: Here, cards: readonly RuleCard[]): Promise<void> {
+async function exportRules(here: CourseHere, cards: readonly RuleCard[]): Promise<void> {
   const rules = cards.map((c) => c.rule.id);
   const { bytes, name } = await ask.download(contract.exports.rules, { course: here.id }, { body: { rules } });
   saveBytes(name, bytes);
@@ -147,7 +147,11 @@ function Labels(props: {
 }
 
 /** What can be done with several at once. */
-function Several(props: { readonly here: Here; readonly chosen: readonly RuleCard[]; readonly onDone: () => void }) {
+function Several(props: {
+  readonly here: CourseHere;
+  readonly chosen: readonly RuleCard[];
+  readonly onDone: () => void;
+}) {
   const { here, chosen, onDone } = props;
   const [asking, setAsking] = useState(false);
   const off = chosen.filter((c) => c.rule.status !== 'on');
@@ -184,7 +188,7 @@ function Several(props: { readonly here: Here; readonly chosen: readonly RuleCar
   );
 }
 
-function Archive({ here, cards }: { readonly here: Here; readonly cards: readonly RuleCard[] }) {
+function Archive({ here, cards }: { readonly here: CourseHere; readonly cards: readonly RuleCard[] }) {
   return (
     <details className="mt-6">
       <summary className="text-[15px] font-semibold text-ink-2">Archive: {plural(cards.length, 'rule')}</summary>

@@ -10,7 +10,7 @@ import type { StarterAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import { atMoment } from '../../lib/atMoment.ts';
 import { ask } from '../../lib/api.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { useWordings } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Chip, type Tone } from '../../ui/Chip.tsx';
@@ -30,7 +30,7 @@ const TONES: Readonly<Record<Starter['family'], Tone>> = {
   'For yourself': 'quiet',
 };
 
-export function StartersDialog({ here, onClose }: { readonly here: Here; readonly onClose: () => void }) {
+export function StartersDialog({ here, onClose }: { readonly here: CourseHere; readonly onClose: () => void }) {
   const [search, setSearch] = useState('');
   const [busy, setBusy] = useState(false);
   const navigate = useNavigate();
@@ -138,7 +138,7 @@ export function StartersDialog({ here, onClose }: { readonly here: Here; readonl
 }
 
 function StarterCard(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly starter: Starter;
   readonly answer: StarterAnswer | undefined;
   readonly disabled: boolean;

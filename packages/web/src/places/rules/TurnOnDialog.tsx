@@ -6,7 +6,7 @@ import { isSameCondition } from '@zest-bell/core/rounds';
 import type { RuleCard } from '@zest-bell/core/exchange';
 import { useRules } from '../../lib/queries.ts';
 import { AskUnfinished } from '../../parts/wording/AskUnfinished.tsx';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import { Choice } from '../../ui/fields.tsx';
@@ -26,7 +26,7 @@ export function TurnOnDialog({
   rule,
   onClose,
 }: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly card: RuleCard;
   /** The rule as drafted; it is saved first where it differs. */
   readonly rule: Rule;

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { useQueries } from '@tanstack/react-query';
 import { plural } from '@zest-bell/core/time';
 import type { RuleCard } from '@zest-bell/core/exchange';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import { When } from '../../ui/When.tsx';
@@ -16,7 +16,7 @@ import { instantOf, rehearsalWords, wouldWrite } from './Rehearsal.tsx';
 import { useUnfinished } from './useUnfinished.ts';
 
 export function TurnOnManyDialog(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly cards: readonly RuleCard[];
   readonly onClose: () => void;
   readonly onDone: () => void;

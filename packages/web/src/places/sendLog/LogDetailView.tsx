@@ -10,7 +10,7 @@ import type { AttemptAnswer, LogDetail, LogMessage, ReplyAnswer } from '@zest-be
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { refreshAll } from '../../lib/queries.ts';
-import { studentPath, type Here } from '../../lib/here.ts';
+import { studentPath, type CourseHere } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Failed, Loading } from '../../parts/common/States.tsx';
 import { When } from '../../ui/When.tsx';
@@ -28,7 +28,7 @@ const OUTCOMES: Readonly<Record<AttemptAnswer['outcome'], string>> = {
   unknown: 'the mail server did not say whether it arrived',
 };
 
-export function LogDetailView({ here, nudge }: { readonly here: Here; readonly nudge: number }) {
+export function LogDetailView({ here, nudge }: { readonly here: CourseHere; readonly nudge: number }) {
   const detail = useQuery({
     queryKey: ['log', here.id, 'nudge', nudge],
     queryFn: () => ask(contract.mail.logged, { course: here.id, nudge }),
@@ -118,7 +118,7 @@ function MessageBlock({
   many,
   byHand,
 }: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly message: LogMessage;
   readonly many: boolean;
   readonly byHand: boolean;
@@ -210,7 +210,7 @@ const REPLY_WORDS: Readonly<Record<ReplyKind, string>> = {
 };
 
 /** What came back after the nudge. */
-function Reply({ here, reply: r }: { readonly here: Here; readonly reply: ReplyAnswer }) {
+function Reply({ here, reply: r }: { readonly here: CourseHere; readonly reply: ReplyAnswer }) {
   const passedOn = {
     queued: 'waiting to be forwarded to you',
     handing: 'being forwarded to you',
@@ -243,7 +243,7 @@ const HELD_WORDS: Readonly<Record<HeldReason, string>> = {
 };
 
 /** The messages that wait, each with its reason and its own decision: a button does what it says and no more. */
-function Waiting({ here, detail }: { readonly here: Here; readonly detail: LogDetail }) {
+function Waiting({ here, detail }: { readonly here: CourseHere; readonly detail: LogDetail }) {
   const [busy, setBusy] = useState(false);
   const held = detail.to.filter((m) => m.state === 'held');
   if (held.length === 0) return null;
@@ -302,7 +302,7 @@ function Waiting({ here, detail }: { readonly here: Here; readonly detail: LogDe
 }
 
 /** It could not be made or delivered: why, and the way to try it again. */
-function FailedMessage({ here, message: m }: { readonly here: Here; readonly message: LogMessage }) {
+function FailedMessage({ here, message: m }: { readonly here: CourseHere; readonly message: LogMessage }) {
   const [busy, setBusy] = useState(false);
   const again = async () => {
     setBusy(true);
@@ -327,7 +327,7 @@ function FailedMessage({ here, message: m }: { readonly here: Here; readonly mes
 }
 
 /** Nobody can know whether it left: the instructor finds out, and says so. It is never sent again on its own. */
-function Uncertain({ here, message }: { readonly here: Here; readonly message: LogMessage }) {
+function Uncertain({ here, message }: { readonly here: CourseHere; readonly message: LogMessage }) {
   const [busy, setBusy] = useState(false);
   const settle = async (as: 'arrived' | 'sendAgain') => {
     setBusy(true);

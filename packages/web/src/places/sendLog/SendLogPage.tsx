@@ -13,7 +13,7 @@ import { PlaceHead } from '../../parts/common/PlaceHead.tsx';
 import { ask } from '../../lib/api.ts';
 import { outcomeWords } from '../../lib/outcomeWords.ts';
 import { useOutcomes, useRules } from '../../lib/queries.ts';
-import { useHere, type Here } from '../../lib/here.ts';
+import { useHere, type CourseHere } from '../../lib/here.ts';
 import { Chip } from '../../ui/Chip.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
 import { When } from '../../ui/When.tsx';
@@ -39,7 +39,7 @@ const PAGE = 200;
 type View = LogState | 'all' | 'withheld';
 
 /** The lines of the view with its filters, all of them. */
-function LogExport({ here, view, query }: { readonly here: Here; readonly view: View; readonly query: object }) {
+function LogExport({ here, view, query }: { readonly here: CourseHere; readonly view: View; readonly query: object }) {
   const { take: _take, ...filters } = query as Omit<ExportOrder, 'what' | 'as'> & { readonly take: number };
   const what = view === 'withheld' ? 'withheld' : 'log';
   const item = (as: ExportOrder['as'], words: string) => (
@@ -189,7 +189,7 @@ export function SendLogPage() {
 }
 
 function Lines(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly lines: readonly LogLine[];
   readonly total: number;
   /** Brings the page before the last one shown; null when all are here. */
@@ -237,7 +237,7 @@ function Lines(props: {
 const ROW = 66;
 
 function LineList(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly lines: readonly LogLine[];
   readonly shown: LogLine | undefined;
   readonly onChoose: (nudge: number) => void;
@@ -306,7 +306,7 @@ function Withheld({
   here,
   query,
 }: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly query: { data?: WithheldLine[] | undefined; isError: boolean; error: unknown };
 }) {
   if (query.isError) return <Failed error={query.error} />;

@@ -1,7 +1,7 @@
 /** What a change would do to one copy: part by part three ways, whom it would reach, and what is in its way. */
 import { plural } from '@zest-bell/core/time';
 import type { SetChange, SetLine, SetMember } from '@zest-bell/core/exchange';
-import type { Picks } from '@zest-bell/core/sets';
+import type { PartChoices } from '@zest-bell/core/sets';
 import { setProblemWords } from '../../lib/sets.ts';
 import { FieldText, type Titles } from '../../parts/wording/FieldText.tsx';
 import { Button } from '../../ui/Button.tsx';
@@ -11,8 +11,8 @@ export interface ChangeLinesProps {
   readonly member: SetMember;
   readonly change: SetChange;
   readonly items: Titles;
-  readonly picks: Picks;
-  readonly onPick: (picks: Picks) => void;
+  readonly picks: PartChoices;
+  readonly onPick: (picks: PartChoices) => void;
   /** Says that two items are the same; absent where nobody can. */
   readonly onSame?: (proposed: SetChange['proposed'][number], same: boolean) => void;
 }
@@ -146,5 +146,5 @@ function Said({
 }
 
 /** Conflicts that nobody has decided. */
-export const openIn = ({ lines }: SetChange, picks: Picks): number =>
+export const openIn = ({ lines }: SetChange, picks: PartChoices): number =>
   lines.filter((l) => l.pick === null && !Object.hasOwn(picks, l.part)).length;

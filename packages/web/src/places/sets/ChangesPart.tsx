@@ -13,11 +13,11 @@ import { ChangeLines, openIn, type ChangeLinesProps } from './ChangeLines.tsx';
 import type { SetPart } from './setPart.ts';
 import { Yes } from './Yes.tsx';
 
-type Changed = SetMember & { readonly change: SetChange };
+type ChangedMember = SetMember & { readonly change: SetChange };
 
 export function ChangesPart({ here, kind, of, answer, choices }: SetPart) {
   const [busy, setBusy] = useState(false);
-  const changed = answer.members.filter((m): m is Changed => !m.isHere && m.change !== null);
+  const changed = answer.members.filter((m): m is ChangedMember => !m.isHere && m.change !== null);
   if (changed.length === 0) {
     return (
       <p className="rounded-[16px] border border-line bg-sheet px-5 py-4 text-ink-2">
@@ -28,7 +28,7 @@ export function ChangesPart({ here, kind, of, answer, choices }: SetPart) {
   }
   const chosen = changed.filter((m) => choices.of(m.course.id).chosen);
   const open = chosen.filter((m) => openIn(m.change, choices.of(m.course.id).picks) > 0);
-  const take = async (members: readonly Changed[], confirm: boolean) => {
+  const take = async (members: readonly ChangedMember[], confirm: boolean) => {
     setBusy(true);
     const courses = members.map((m) => {
       const { picks, confirmed, outside } = choices.of(m.course.id);

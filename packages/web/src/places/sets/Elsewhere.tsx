@@ -7,25 +7,25 @@ import type { SetCandidate, SetKind, SetOutcome } from '@zest-bell/core/exchange
 import { plural } from '@zest-bell/core/time';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';
 import { LEFT_ALONE, setProblemWords } from '../../lib/sets.ts';
 import { Failed, Loading } from '../../parts/common/States.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { Check } from '../../ui/fields.tsx';
 
-interface Props {
-  readonly here: Here;
+interface ElsewhereProps {
+  readonly here: CourseHere;
   readonly kind: SetKind;
   readonly of: string;
   readonly name: string;
 }
 
 /** What is chosen of a course: a copy, or the key of one there that is joined. */
-type Chosen = Readonly<Record<number, string | null>>;
+type CourseChoices = Readonly<Record<number, string | null>>;
 
-export function Elsewhere({ here, kind, of, name }: Props) {
-  const [chosen, setChosen] = useState<Chosen>({});
+export function Elsewhere({ here, kind, of, name }: ElsewhereProps) {
+  const [chosen, setChosen] = useState<CourseChoices>({});
   const [busy, setBusy] = useState(false);
   const [troubles, setTroubles] = useState<readonly SetOutcome[]>([]);
   const all = useQuery({
@@ -101,8 +101,8 @@ export function Elsewhere({ here, kind, of, name }: Props) {
 
 function Candidate(props: {
   readonly candidate: SetCandidate;
-  readonly chosen: Chosen;
-  readonly onChoose: (next: Chosen) => void;
+  readonly chosen: CourseChoices;
+  readonly onChoose: (next: CourseChoices) => void;
   readonly onSame: (from: string, to: string | null) => void;
 }) {
   const { candidate: c, chosen, onChoose } = props;

@@ -5,7 +5,7 @@ import type { SetKind } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import { plural } from '@zest-bell/core/time';
 import { ApiProblem, ask } from '../../lib/api.ts';
-import { useHere, type Here } from '../../lib/here.ts';
+import { useHere, type CourseHere } from '../../lib/here.ts';
 import { refreshAll, useRules, useWordings } from '../../lib/queries.ts';
 import { setPath } from '../../lib/sets.ts';
 import { attempt } from '../../lib/attempt.ts';
@@ -64,7 +64,7 @@ export function SetPage() {
 }
 
 /** The name of the rule or the wording here. */
-function useName(here: Here, kind: SetKind, key: string): string | undefined {
+function useName(here: CourseHere, kind: SetKind, key: string): string | undefined {
   const rules = useRules(here.id);
   const wordings = useWordings(here.id);
   if (kind === 'rule') return rules.data && (rules.data.find((c) => c.rule.id === key)?.rule.name ?? key);

@@ -1,13 +1,13 @@
 import type { SetAnswer, SetKind } from '@zest-bell/core/exchange';
-import type { Here } from '../../lib/here.ts';
-import type { Choices } from './useChoices.ts';
+import type { CourseHere } from '../../lib/here.ts';
+import type { SetChoices } from './useChoices.ts';
 
 /** What each part of the page is about. */
 export interface SetPart {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly kind: SetKind;
   /** The key of the copy here. */
   readonly of: string;
   readonly answer: SetAnswer;
-  readonly choices: Choices;
+  readonly choices: SetChoices;
 }

@@ -1,10 +1,10 @@
 /** What somebody chose for each course, and the yeses that a course asked for. */
 import { useMemo, useState } from 'react';
 import type { SetOutcome } from '@zest-bell/core/exchange';
-import type { Picks } from '@zest-bell/core/sets';
+import type { PartChoices } from '@zest-bell/core/sets';
 
 export interface Choice {
-  readonly picks: Picks;
+  readonly picks: PartChoices;
   /** Its line is taken along. */
   readonly chosen: boolean;
   readonly confirmed: boolean;
@@ -27,6 +27,6 @@ export function useChoices() {
   return { of, set, picks };
 }
 
-const isEmpty = (picks: Picks): boolean => Object.keys(picks).length === 0;
+const isEmpty = (picks: PartChoices): boolean => Object.keys(picks).length === 0;
 
-export type Choices = ReturnType<typeof useChoices>;
+export type SetChoices = ReturnType<typeof useChoices>;

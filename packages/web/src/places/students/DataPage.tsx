@@ -12,9 +12,9 @@ import { useHere } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
 
-type Part = Exclude<keyof StudentData, 'format' | 'madeAt' | 'course' | 'person' | 'seenBy'>;
+type StudentDataPart = Exclude<keyof StudentData, 'format' | 'madeAt' | 'course' | 'person' | 'seenBy'>;
 
-const TITLES: Readonly<Record<Part, string>> = {
+const TITLES: Readonly<Record<StudentDataPart, string>> = {
   nudges: 'Nudges',
   mail: 'Mail',
   replies: 'Replies',
@@ -74,7 +74,7 @@ export function DataPage() {
       </p>
       <Heading>Person</Heading>
       <Entry entry={all.person} zone={zone} />
-      {(Object.keys(TITLES) as Part[]).map((part) => (
+      {(Object.keys(TITLES) as StudentDataPart[]).map((part) => (
         <Section key={part} title={TITLES[part]} entries={all[part]} zone={zone} />
       ))}
       <Heading>Who has access to the course</Heading>

@@ -9,7 +9,7 @@ import { contract } from '@zest-bell/core/contract';
 import { atMoment } from '../../lib/atMoment.ts';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';
 import { sayChanged } from '../../parts/editing/useEdit.ts';
 import { Button } from '../../ui/Button.tsx';
@@ -21,7 +21,7 @@ import { When } from '../../ui/When.tsx';
 const capital = (words: string): string => words.charAt(0).toUpperCase() + words.slice(1);
 const keyOf = (f: KnownEvent | KnownGrade): string => JSON.stringify(f);
 
-export function FactsPart({ here, person }: { readonly here: Here; readonly person: Person }) {
+export function FactsPart({ here, person }: { readonly here: CourseHere; readonly person: Person }) {
   const [wrong, setWrong] = useState<ReadonlySet<string>>(new Set());
   const { value: reason, set: setReason, drop } = useKept(`wrong ${here.id} ${person.id}`, '');
   const [busy, setBusy] = useState(false);

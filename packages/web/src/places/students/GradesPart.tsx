@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import { instantWords, percentWords } from '@zest-bell/core/time';
 import type { Story } from '@zest-bell/core/lookout';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { GradeCell } from '../../parts/editing/GradeCell.tsx';
 import { GradeDialog } from '../../parts/editing/GradeDialog.tsx';
 import { Empty } from '../../parts/common/States.tsx';
@@ -12,7 +12,7 @@ export function GradesPart({
   student,
   story,
 }: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly student: string;
   readonly story: Story;
 }) {

@@ -5,14 +5,14 @@ import { toast } from 'sonner';
 import { fullName, type Person } from '@zest-bell/core/course';
 import { contract } from '@zest-bell/core/contract';
 import { ask, linkTo } from '../../lib/api.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';
 import { useConfirmed } from '../../parts/common/useConfirmed.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import { Labelled } from '../../ui/fields.tsx';
 
-export function KeptPart({ here, person }: { readonly here: Here; readonly person: Person }) {
+export function KeptPart({ here, person }: { readonly here: CourseHere; readonly person: Person }) {
   const [asking, setAsking] = useState(false);
   if (!here.may('data.erase')) return null;
   return (
@@ -42,7 +42,7 @@ export function KeptPart({ here, person }: { readonly here: Here; readonly perso
   );
 }
 
-function EraseDialog(props: { readonly here: Here; readonly person: Person; readonly onClose: () => void }) {
+function EraseDialog(props: { readonly here: CourseHere; readonly person: Person; readonly onClose: () => void }) {
   const { here, person, onClose } = props;
   const navigate = useNavigate();
   const [typed, setTyped] = useState('');

@@ -7,13 +7,13 @@ import type { Person } from '@zest-bell/core/course';
 import type { NoteLine } from '@zest-bell/core/exchange';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { queryClient } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 import { useKept } from '../../lib/useKept.ts';
 import { When } from '../../ui/When.tsx';
 
-export const useNotes = (here: Here, student: string) =>
+export const useNotes = (here: CourseHere, student: string) =>
   useQuery({
     queryKey: ['notes', here.id, student],
     queryFn: () => ask(contract.desk.notes, { course: here.id, student }),
@@ -21,7 +21,7 @@ export const useNotes = (here: Here, student: string) =>
   });
 
 export function NotesPart(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly person: Person;
   readonly notes: readonly NoteLine[];
 }) {

@@ -6,11 +6,11 @@ import { WITHHELD_WORDS } from '@zest-bell/core/rounds';
 import { offWords } from '../../lib/decisionWords.ts';
 import type { StudentRule } from '@zest-bell/core/exchange';
 
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { Chip } from '../../ui/Chip.tsx';
 import { Empty } from '../../parts/common/States.tsx';
 
-export function RulesPart({ here, rules }: { readonly here: Here; readonly rules: readonly StudentRule[] }) {
+export function RulesPart({ here, rules }: { readonly here: CourseHere; readonly rules: readonly StudentRule[] }) {
   if (rules.length === 0) return <Empty title="No rules yet">A rule that is on says here whether it matches.</Empty>;
   return (
     <ul className="grid gap-3">
@@ -21,7 +21,7 @@ export function RulesPart({ here, rules }: { readonly here: Here; readonly rules
   );
 }
 
-function RuleCard({ here, rule: r }: { readonly here: Here; readonly rule: StudentRule }) {
+function RuleCard({ here, rule: r }: { readonly here: CourseHere; readonly rule: StudentRule }) {
   const { standing: s } = r;
   const zone = here.course.timeZone;
   // The evidence is in the order of the leaves: each takes the next one.
@@ -66,7 +66,11 @@ function whatNext({ standing: s, status, wasOn, nextRoundAt }: StudentRule, zone
 
 const GROUPS = { all: 'match all of these:', any: 'match any of these:', none: 'match none of these:' } as const;
 
-function Node(props: { readonly here: Here; readonly node: Condition; readonly evidence: Iterator<LeafEvidence> }) {
+function Node(props: {
+  readonly here: CourseHere;
+  readonly node: Condition;
+  readonly evidence: Iterator<LeafEvidence>;
+}) {
   const { here, node, evidence } = props;
   if (isLeaf(node)) {
     const found = evidence.next().value as LeafEvidence | undefined;

@@ -9,7 +9,7 @@ import { fullName, type Item, type Person } from '@zest-bell/core/course';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { queryClient, refreshAll } from '../../lib/queries.ts';
 import { ExtensionDialog } from '../../parts/editing/ExtensionDialog.tsx';
 import { useEdit } from '../../parts/editing/useEdit.ts';
@@ -19,7 +19,7 @@ import { PauseDialog } from '../../parts/editing/PauseDialog.tsx';
 import { AsideDialog } from '../../parts/editing/AsideDialog.tsx';
 import { Button } from '../../ui/Button.tsx';
 
-export function StudentActions({ here, person }: { readonly here: Here; readonly person: Person }) {
+export function StudentActions({ here, person }: { readonly here: CourseHere; readonly person: Person }) {
   const navigate = useNavigate();
   const remarks = useRemarks(here);
   const edit = useEdit(here);

@@ -10,7 +10,7 @@ import type { StudentAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import { atMoment } from '../../lib/atMoment.ts';
 import { ask } from '../../lib/api.ts';
-import { useHere, type Here } from '../../lib/here.ts';
+import { useHere, type CourseHere } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';
 import { attempt } from '../../lib/attempt.ts';
 import { outcomeWords } from '../../lib/outcomeWords.ts';
@@ -34,7 +34,7 @@ const PARTS = {
   notes: 'Notes',
   facts: 'All facts',
 } as const;
-type Part = keyof typeof PARTS;
+type StudentPart = keyof typeof PARTS;
 
 export function StudentPage() {
   const here = useHere();
@@ -51,7 +51,7 @@ export function StudentPage() {
   if (answer.isError) return <Failed error={answer.error} retry={() => void answer.refetch()} />;
   if (!answer.data) return <Loading what={fullName(person)} />;
   const asked = params.get('part') ?? '';
-  const part: Part = asked in PARTS ? (asked as Part) : 'timeline';
+  const part: StudentPart = asked in PARTS ? (asked as StudentPart) : 'timeline';
   const { story, rules } = answer.data;
   return (
     <div className="mx-auto grid w-full max-w-[1240px] gap-5 px-5 py-6 min-[900px]:grid-cols-[320px_minmax(0,1fr)]">
@@ -59,7 +59,7 @@ export function StudentPage() {
       <section aria-label="Story" className="min-w-0">
         <StudentActions here={here} person={person} />
         <div className="mt-3 mb-3 flex flex-wrap items-center gap-2" role="group" aria-label="Show">
-          {(Object.keys(PARTS) as Part[]).map((name) => (
+          {(Object.keys(PARTS) as StudentPart[]).map((name) => (
             <Pill
               key={name}
               pressed={part === name}
@@ -93,7 +93,7 @@ export function StudentPage() {
   );
 }
 
-function About(props: { readonly here: Here; readonly person: Person; readonly answer: StudentAnswer }) {
+function About(props: { readonly here: CourseHere; readonly person: Person; readonly answer: StudentAnswer }) {
   const { here, person, answer } = props;
   const zone = here.course.timeZone;
   return (
@@ -146,7 +146,7 @@ function About(props: { readonly here: Here; readonly person: Person; readonly a
 }
 
 /** When they were last in the course, what they opened last, and where they posted last. */
-function LastSeenList({ here, last }: { readonly here: Here; readonly last: LastSeen }) {
+function LastSeenList({ here, last }: { readonly here: CourseHere; readonly last: LastSeen }) {
   const zone = here.course.timeZone;
   const titleOf = (id: string) => here.course.items[here.course.itemIndex.get(id) ?? -1]?.title ?? id;
   const rows: [string, ReactNode][] = [
@@ -185,7 +185,7 @@ function LastSeenList({ here, last }: { readonly here: Here; readonly last: Last
 }
 
 /** The address does not work: it says so until the instructor says otherwise. */
-function Bounced(props: { readonly here: Here; readonly person: Person; readonly at: number }) {
+function Bounced(props: { readonly here: CourseHere; readonly person: Person; readonly at: number }) {
   const { here, person, at } = props;
   const works = async () => {
     await attempt(async () => {

@@ -3,24 +3,24 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { DAY, dayWords, timeWords } from '@zest-bell/core/time';
 import type { NoteLine, StudentAnswer } from '@zest-bell/core/exchange';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Pill } from '../../ui/Pill.tsx';
 import { Empty } from '../../parts/common/States.tsx';
-import { entriesOf, LANES, type Entry, type Lane } from './timeline.ts';
-import { TimelineChart, type Span } from './TimelineChart.tsx';
+import { entriesOf, LANES, type TimelineEntry, type Lane } from './timeline.ts';
+import { TimelineChart, type TimeSpan } from './TimelineChart.tsx';
 
 const PAGE = 40;
 
 export function Timeline(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly answer: StudentAnswer;
   readonly notes: readonly NoteLine[];
   readonly firstName: string;
 }) {
   const { here, answer, notes } = props;
   const { start, end } = here.course.calendar;
-  const term = useMemo((): Span => ({ from: start, to: end }), [start, end]);
+  const term = useMemo((): TimeSpan => ({ from: start, to: end }), [start, end]);
   const [span, setSpan] = useState(term);
   const [lanes, setLanes] = useState<ReadonlySet<Lane>>(new Set(LANES));
   const [selected, setSelected] = useState<string | null>(null);
@@ -96,7 +96,7 @@ export function Timeline(props: {
   );
 }
 
-const touches = (e: Entry, span: Span): boolean =>
+const touches = (e: TimelineEntry, span: TimeSpan): boolean =>
   e.at <= span.to && (e.to === null ? Infinity : (e.to ?? e.at)) >= span.from;
 
 const TONES: Readonly<Record<Lane, string>> = {
@@ -113,8 +113,8 @@ function EntryLine({
   entry: e,
   current,
 }: {
-  readonly here: Here;
-  readonly entry: Entry;
+  readonly here: CourseHere;
+  readonly entry: TimelineEntry;
   readonly current: boolean;
 }) {
   const zone = here.course.timeZone;

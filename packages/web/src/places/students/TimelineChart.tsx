@@ -3,10 +3,10 @@ import { useEffect, useRef, useState, type PointerEvent } from 'react';
 import { DAY, dayNumberOf, dayWords, weekdayIndex, type Instant } from '@zest-bell/core/time';
 import { kindMask, PARTICIPATION, VISIT_EVIDENCE } from '@zest-bell/core/activity';
 import type { StoryAct } from '@zest-bell/core/lookout';
-import type { Here } from '../../lib/here.ts';
-import { LANE_WORDS, LANES, type Entry, type Lane } from './timeline.ts';
+import type { CourseHere } from '../../lib/here.ts';
+import { LANE_WORDS, LANES, type TimelineEntry, type Lane } from './timeline.ts';
 
-export interface Span {
+export interface TimeSpan {
   readonly from: Instant;
   readonly to: Instant;
 }
@@ -17,14 +17,14 @@ const TALL: Readonly<Record<Lane, number>> = { activity: 34, work: 24, grades: 4
 const GAP = 8;
 
 export function TimelineChart(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly acts: readonly StoryAct[];
-  readonly entries: readonly Entry[];
+  readonly entries: readonly TimelineEntry[];
   readonly lanes: ReadonlySet<Lane>;
-  readonly span: Span;
+  readonly span: TimeSpan;
   readonly selected: string | null;
   readonly onLane: (lane: Lane) => void;
-  readonly onSpan: (span: Span) => void;
+  readonly onSpan: (span: TimeSpan) => void;
   readonly onSelect: (key: string) => void;
 }) {
   const { here, entries, lanes, span, selected } = props;
@@ -40,7 +40,7 @@ export function TimelineChart(props: {
     return () => fit.disconnect();
   }, []);
   const x = (t: Instant) => ((t - span.from) / (span.to - span.from)) * width;
-  const inside = (e: Entry) => e.at <= span.to && (e.to === null ? span.to : (e.to ?? e.at)) >= span.from;
+  const inside = (e: TimelineEntry) => e.at <= span.to && (e.to === null ? span.to : (e.to ?? e.at)) >= span.from;
   const seen = entries.filter(inside);
   const rules = [...new Set(entries.filter((e) => e.lane === 'rules').map((e) => e.title))].sort();
   const tall = (lane: Lane) => (lane === 'rules' ? Math.max(1, rules.length) * TALL.rules + 4 : TALL[lane]);
@@ -59,7 +59,7 @@ export function TimelineChart(props: {
     }
     setDrag(null);
   };
-  const mark = (e: Entry, cy: number, className: string, size = 13) => (
+  const mark = (e: TimelineEntry, cy: number, className: string, size = 13) => (
     <text
       key={e.key}
       x={x(e.at)}
@@ -176,8 +176,8 @@ export function TimelineChart(props: {
 
 /** Where weeks begin, and which; breaks are shaded. */
 function Weeks(props: {
-  readonly here: Here;
-  readonly span: Span;
+  readonly here: CourseHere;
+  readonly span: TimeSpan;
   readonly x: (t: Instant) => number;
   readonly height: number;
 }) {
@@ -226,9 +226,9 @@ function Weeks(props: {
 
 /** How much they did each day; solid where they did some work. */
 function Activity(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly acts: readonly StoryAct[];
-  readonly span: Span;
+  readonly span: TimeSpan;
   readonly top: number;
   readonly x: (t: Instant) => number;
 }) {

@@ -5,7 +5,7 @@ import userEvent from '@testing-library/user-event';
 import { at, course } from '../../testing/course.ts';
 import { hereOf } from '../../testing/here.ts';
 import { inPage } from '../../testing/inPage.tsx';
-import { network, Refusal } from '../../testing/network.ts';
+import { network, FakeRefusal } from '../../testing/network.ts';
 import { lastToast } from '../../testing/toasts.ts';
 import { NotesPart } from './NotesPart.tsx';
 
@@ -28,7 +28,7 @@ test('a note is saved, and the field is empty for the next', async () => {
 });
 
 test('a note that the server does not take stays where it was typed, also after the page was left', async () => {
-  network({ 'POST /courses/1/students/p1/notes': new Refusal(503, { title: 'Try again later.', code: 'busy' }) });
+  network({ 'POST /courses/1/students/p1/notes': new FakeRefusal(503, { title: 'Try again later.', code: 'busy' }) });
   open();
   const user = userEvent.setup();
   await user.type(field(), 'Called on Monday');

@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import type { StudentAnswer, StudentLine } from '@zest-bell/core/exchange';
 import type { StoryAct, StoryItem } from '@zest-bell/core/lookout';
 import { at, course } from '../../testing/course.ts';
-import { entriesOf, type Entry } from './timeline.ts';
+import { entriesOf, type TimelineEntry } from './timeline.ts';
 
 const answer = (more: {
   readonly acts?: readonly StoryAct[];
@@ -15,9 +15,9 @@ const answer = (more: {
     ...{ student: 'p1', facts: [], lines: more.lines ?? [], rules: more.rules ?? [] },
     story: { acts: more.acts ?? [], grades: more.grades ?? [], items: more.items ?? [] },
   }) as unknown as StudentAnswer;
-const told = (given: StudentAnswer, notes: Parameters<typeof entriesOf>[3] = []): Entry[] =>
+const told = (given: StudentAnswer, notes: Parameters<typeof entriesOf>[3] = []): TimelineEntry[] =>
   entriesOf(course, '/c/1', given, notes);
-const said = (entries: readonly Entry[]) => entries.map((e) => [e.lane, e.title, e.detail]);
+const said = (entries: readonly TimelineEntry[]) => entries.map((e) => [e.lane, e.title, e.detail]);
 
 describe('what a student did', () => {
   test('is one entry a day, with what they did and how often', () => {

@@ -21,7 +21,7 @@ export const LANE_WORDS: Readonly<Record<Lane, string>> = {
   notes: 'Your notes',
 };
 
-export interface Entry {
+export interface TimelineEntry {
   readonly key: string;
   readonly lane: Lane;
   readonly at: Instant;
@@ -41,11 +41,16 @@ export interface Entry {
 
 const REPLY_TITLES = { reply: 'Replied', autoReply: 'Automatic reply', bounce: 'Mail came back' } as const;
 
-export function entriesOf(course: Course, base: string, answer: StudentAnswer, notes: readonly NoteLine[]): Entry[] {
+export function entriesOf(
+  course: Course,
+  base: string,
+  answer: StudentAnswer,
+  notes: readonly NoteLine[],
+): TimelineEntry[] {
   const { story } = answer;
   const zone = course.timeZone;
   const titleOf = (id: string) => course.items[course.itemIndex.get(id) ?? -1]?.title ?? 'an item that is gone';
-  const entries: Entry[] = [...daysOf(course, story.acts, titleOf)];
+  const entries: TimelineEntry[] = [...daysOf(course, story.acts, titleOf)];
   for (const i of story.items) {
     const isSession = course.items[course.itemIndex.get(i.item) ?? -1]?.kind === 'session';
     if (i.doneAt !== null && (i.state === 'onTime' || i.state === 'late')) {
@@ -92,7 +97,7 @@ export function entriesOf(course: Course, base: string, answer: StudentAnswer, n
   return entries.sort((a, b) => b.at - a.at);
 }
 
-function messageOf(line: StudentLine, index: number, base: string, zone: string): Entry {
+function messageOf(line: StudentLine, index: number, base: string, zone: string): TimelineEntry {
   const all = { key: `line ${index}`, lane: 'messages', at: line.at, link: `${base}/log?nudge=${line.nudge}` } as const;
   if (line.kind === 'return') return { ...all, sign: '↩', title: 'Came back', detail: line.what };
   if (line.kind === 'answer') return { ...all, sign: '✎', title: 'You answered', detail: line.by, quote: line.text };
@@ -125,13 +130,13 @@ const STATES: Readonly<Record<MessageState, { readonly sign: string; readonly wo
 const TOLD = { sign: '○', words: 'Others were told by' };
 
 /** One entry for each day on which they were in the course: what they did, in words. */
-function daysOf(course: Course, acts: readonly StoryAct[], titleOf: (id: string) => string): Entry[] {
+function daysOf(course: Course, acts: readonly StoryAct[], titleOf: (id: string) => string): TimelineEntry[] {
   const days = new Map<number, StoryAct[]>();
   for (const act of acts) {
     const day = course.calendar.dayNumber(act.at);
     days.set(day, [...(days.get(day) ?? []), act]);
   }
-  return [...days].map(([day, of]): Entry => {
+  return [...days].map(([day, of]): TimelineEntry => {
     const visits = of.filter((a) => a.kind === 'visit').length;
     const did = new Map<string, number>();
     for (const a of of) {

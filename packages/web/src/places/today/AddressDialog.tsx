@@ -2,14 +2,18 @@ import { contract } from '@zest-bell/core/contract';
 import { useState, type FormEvent } from 'react';
 import { toast } from 'sonner';
 import { ask, ApiProblem } from '../../lib/api.ts';
-import { nameOf, type Here } from '../../lib/here.ts';
+import { nameOf, type CourseHere } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import { Labelled } from '../../ui/fields.tsx';
 
 /** An address for a student who cannot be reached. The next round writes to it. */
-export function AddressDialog(props: { readonly here: Here; readonly student: string; readonly onClose: () => void }) {
+export function AddressDialog(props: {
+  readonly here: CourseHere;
+  readonly student: string;
+  readonly onClose: () => void;
+}) {
   const { here, student } = props;
   const person = here.course.people[here.course.personIndex.get(student) ?? -1];
   const [email, setEmail] = useState(person?.email ?? '');

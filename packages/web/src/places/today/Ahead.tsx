@@ -6,14 +6,14 @@ import type { AheadAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import { atMoment } from '../../lib/atMoment.ts';
 import { ask } from '../../lib/api.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { Failed } from '../../parts/common/States.tsx';
 import { Card } from './Card.tsx';
 import { Explained } from '../../ui/Explained.tsx';
 
-type Day = AheadAnswer['days'][number];
+type DayAhead = AheadAnswer['days'][number];
 
-export function Ahead({ here }: { readonly here: Here }) {
+export function Ahead({ here }: { readonly here: CourseHere }) {
   const ahead = useQuery({
     ...atMoment(['ahead', here.id], here.now),
     queryFn: ({ signal }) => ask(contract.desk.ahead, { course: here.id }, { signal }),
@@ -37,7 +37,7 @@ export function Ahead({ here }: { readonly here: Here }) {
   );
 }
 
-function AheadDay({ here, day }: { readonly here: Here; readonly day: Day }) {
+function AheadDay({ here, day }: { readonly here: CourseHere; readonly day: DayAhead }) {
   const total = day.rules.reduce((sum, r) => sum + r.nudges, 0);
   const alerts = day.rules.reduce((sum, r) => sum + r.alerts, 0);
   const words = [total > 0 && plural(total, 'nudge'), alerts > 0 && plural(alerts, 'alert')].filter(Boolean);

@@ -12,7 +12,7 @@ import { attempt } from '../../lib/attempt.ts';
 import { ownSetting, settingTitle, settingWords } from '../../lib/settingWords.ts';
 import { carryProblemWords } from '../../lib/carryWords.ts';
 import { offWords } from '../../lib/decisionWords.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Chip } from '../../ui/Chip.tsx';
@@ -20,7 +20,7 @@ import { Dialog } from '../../ui/Dialog.tsx';
 import { Check } from '../../ui/fields.tsx';
 import { Card } from './Card.tsx';
 
-export function CarriedOver({ here }: { readonly here: Here }) {
+export function CarriedOver({ here }: { readonly here: CourseHere }) {
   const lists = useQuery({
     queryKey: ['carried', here.id],
     queryFn: () => ask(contract.carry.lists, { course: here.id }),
@@ -30,7 +30,7 @@ export function CarriedOver({ here }: { readonly here: Here }) {
 
 type Tick = BodyGiven<typeof contract.carry.tick>;
 
-function Checklist({ here, list }: { readonly here: Here; readonly list: CarriedList }) {
+function Checklist({ here, list }: { readonly here: CourseHere; readonly list: CarriedList }) {
   const [undoing, setUndoing] = useState(false);
   const names = { course: here.id, carry: list.id };
   const lines = [...list.rules, ...list.wordings, ...list.settings, ...(list.sender ? [list.sender] : [])];
@@ -96,7 +96,7 @@ function Checklist({ here, list }: { readonly here: Here; readonly list: Carried
   );
 }
 
-interface Act {
+interface ChecklistAct {
   readonly words: string;
   readonly to: string;
 }
@@ -106,7 +106,7 @@ function Line(props: {
   readonly done: boolean;
   /** It is done by what happened, and no tick says so. */
   readonly isFixed?: boolean;
-  readonly act: Act;
+  readonly act: ChecklistAct;
   readonly onDone: (done: boolean) => void;
   readonly children?: ReactNode;
 }) {
@@ -135,7 +135,7 @@ function RuleLine({
   line,
   tick,
 }: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly line: CarriedRuleLine;
   readonly tick: (body: Tick) => void;
 }) {
@@ -193,7 +193,7 @@ function WordingLine({
   line,
   tick,
 }: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly line: CarriedWordingLine;
   readonly tick: (body: Tick) => void;
 }) {
@@ -217,7 +217,7 @@ function UndoDialog({
   list,
   onClose,
 }: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly list: CarriedList;
   readonly onClose: () => void;
 }) {

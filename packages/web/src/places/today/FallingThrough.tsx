@@ -11,7 +11,7 @@ import { atMoment } from '../../lib/atMoment.ts';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 
-import { studentPath, type Here } from '../../lib/here.ts';
+import { studentPath, type CourseHere } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Failed } from '../../parts/common/States.tsx';
@@ -24,7 +24,7 @@ import { WriteNowDialog } from './WriteNowDialog.tsx';
 /** Lines that are shown at first; nobody reads forty before class. */
 const SHOWN = 6;
 
-export function FallingThrough({ here }: { readonly here: Here }) {
+export function FallingThrough({ here }: { readonly here: CourseHere }) {
   const [all, setAll] = useState(false);
   const falling = useQuery({
     ...atMoment(['falling', here.id], here.now),
@@ -89,10 +89,10 @@ function byStudent(lines: readonly FallingLine[]): ReadonlyMap<string, FallingLi
 
 const heaviest = (lines: readonly FallingLine[]): FallingLine => byWeight(lines)[0]!;
 
-type Opened = { readonly what: 'address' | 'aside' } | { readonly what: 'write'; readonly line: FallingLine };
+type OpenedPart = { readonly what: 'address' | 'aside' } | { readonly what: 'write'; readonly line: FallingLine };
 
-function Student({ here, lines }: { readonly here: Here; readonly lines: readonly FallingLine[] }) {
-  const [opened, setOpened] = useState<Opened | null>(null);
+function Student({ here, lines }: { readonly here: CourseHere; readonly lines: readonly FallingLine[] }) {
+  const [opened, setOpened] = useState<OpenedPart | null>(null);
   const first = lines[0]!;
   const zone = here.course.timeZone;
   const close = () => setOpened(null);
@@ -145,7 +145,7 @@ function Student({ here, lines }: { readonly here: Here; readonly lines: readonl
   );
 }
 
-function BringBack(props: { readonly here: Here; readonly student: string; readonly name: string }) {
+function BringBack(props: { readonly here: CourseHere; readonly student: string; readonly name: string }) {
   const bring = () =>
     attempt(async () => {
       await ask(contract.desk.takeBackAside, { course: props.here.id, student: props.student });

@@ -7,7 +7,7 @@ import type { Hint, HintKind } from '@zest-bell/core/lookout';
 import { contract } from '@zest-bell/core/contract';
 import { atMoment } from '../../lib/atMoment.ts';
 import { ask } from '../../lib/api.ts';
-import { nameOf, type Here } from '../../lib/here.ts';
+import { nameOf, type CourseHere } from '../../lib/here.ts';
 import { askLookout } from '../../parts/table/desk.ts';
 import { Button } from '../../ui/Button.tsx';
 import { useChosen, writeWords } from '../../parts/editing/chosen.ts';
@@ -39,7 +39,7 @@ const LOOK_WORDS: Readonly<Record<HintKind, string>> = {
   lastWeeks: 'See them in Students',
 };
 
-export function Hints({ here }: { readonly here: Here }) {
+export function Hints({ here }: { readonly here: CourseHere }) {
   const navigate = useNavigate();
   const hints = useQuery({
     ...atMoment(['hints', here.id], here.now),

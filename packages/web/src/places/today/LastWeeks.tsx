@@ -1,13 +1,13 @@
 /** In the last two weeks of a course, and once it is over: what was decided here can go on in the next one. */
 import { Link } from 'react-router';
 import { dateWords, DAY } from '@zest-bell/core/time';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { useCourses } from '../../lib/queries.ts';
 import { Card } from './Card.tsx';
 
 const LAST = 14 * DAY;
 
-export function LastWeeks({ here }: { readonly here: Here }) {
+export function LastWeeks({ here }: { readonly here: CourseHere }) {
   const courses = useCourses();
   if (here.now < here.course.calendar.end - LAST || here.answer.archivedAt !== null) return null;
   const others = (courses.data ?? []).filter((c) => c.id !== here.id && !c.isArchived);

@@ -4,7 +4,7 @@ import { Link } from 'react-router';
 import { dayWords, plural } from '@zest-bell/core/time';
 import { RULE_WEIGHTS } from '@zest-bell/core/rules';
 import type { TodayAnswer, TodayRound } from '@zest-bell/core/exchange';
-import { studentPath, type Here } from '../../lib/here.ts';
+import { studentPath, type CourseHere } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { When } from '../../ui/When.tsx';
 import { Card } from './Card.tsx';
@@ -12,7 +12,7 @@ import { Card } from './Card.tsx';
 /** Names that a sentence holds. */
 const NAMES = 4;
 
-export function Since({ here, today }: { readonly here: Here; readonly today: TodayAnswer }) {
+export function Since({ here, today }: { readonly here: CourseHere; readonly today: TodayAnswer }) {
   const zone = here.course.timeZone;
   const nudging = today.rang
     .filter((r) => r.nudged.length + r.alerted.length > 0)
@@ -61,7 +61,7 @@ export function Since({ here, today }: { readonly here: Here; readonly today: To
   );
 }
 
-function Nudged({ here, round: r }: { readonly here: Here; readonly round: TodayRound }) {
+function Nudged({ here, round: r }: { readonly here: CourseHere; readonly round: TodayRound }) {
   return (
     <li className="border-b border-line py-2 last:border-b-0">
       <Link className="font-bold underline-offset-4 hover:underline" to={`/c/${here.id}/rules/${r.rule}/history`}>
@@ -84,7 +84,7 @@ function Nudged({ here, round: r }: { readonly here: Here; readonly round: Today
   );
 }
 
-function Names({ here, people }: { readonly here: Here; readonly people: TodayRound['nudged'] }) {
+function Names({ here, people }: { readonly here: CourseHere; readonly people: TodayRound['nudged'] }) {
   const [all, setAll] = useState(false);
   const shown = all ? people : people.slice(0, NAMES);
   const rest = people.length - shown.length;
@@ -97,7 +97,7 @@ function Names({ here, people }: { readonly here: Here; readonly people: TodayRo
   return <>{joined(rest > 0 ? [...names, others] : names)}</>;
 }
 
-const StudentLink = (props: { readonly here: Here; readonly student: string; readonly name: string }) => (
+const StudentLink = (props: { readonly here: CourseHere; readonly student: string; readonly name: string }) => (
   <Link className="underline-offset-4 hover:underline" to={studentPath(props.here, props.student)}>
     {props.name}
   </Link>

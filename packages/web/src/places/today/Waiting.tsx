@@ -18,7 +18,7 @@ import {
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
-import { studentPath, type Here } from '../../lib/here.ts';
+import { studentPath, type CourseHere } from '../../lib/here.ts';
 import { adminTroublesQuery, queryClient, refreshAll, useSession } from '../../lib/queries.ts';
 import { mailTroubleHelp, mailTroubleWords } from '../../lib/mailTroubleWords.ts';
 import { Button } from '../../ui/Button.tsx';
@@ -28,7 +28,7 @@ import { silencesOf } from '../../parts/editing/AskSilence.tsx';
 import { OtherCourse } from './OtherCourse.tsx';
 
 export function Waiting(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly standing: StandingAnswer;
   readonly today: TodayAnswer;
   readonly inbox: InboxAnswer;
@@ -106,7 +106,7 @@ function useMachineLines(clockIsTold: boolean): ReactNode[] {
     ));
 }
 
-function linesOfStanding(here: Here, s: StandingAnswer): ReactNode[] {
+function linesOfStanding(here: CourseHere, s: StandingAnswer): ReactNode[] {
   const log = (state: string) => `/c/${here.id}/log?view=${state}`;
   return [
     s.stopped && (
@@ -150,7 +150,7 @@ function linesOfStanding(here: Here, s: StandingAnswer): ReactNode[] {
   ].filter(Boolean);
 }
 
-function linesOfToday(here: Here, today: TodayAnswer): ReactNode[] {
+function linesOfToday(here: CourseHere, today: TodayAnswer): ReactNode[] {
   const zone = here.course.timeZone;
   return [
     ...today.clock.map(({ from, to, rounds }) => (
@@ -193,7 +193,7 @@ function linesOfToday(here: Here, today: TodayAnswer): ReactNode[] {
   ].filter(Boolean);
 }
 
-function RuleTrouble({ here, trouble: t }: { readonly here: Here; readonly trouble: Trouble }) {
+function RuleTrouble({ here, trouble: t }: { readonly here: CourseHere; readonly trouble: Trouble }) {
   const zone = here.course.timeZone;
   return (
     <li className="border-b border-line py-2.5 last:border-b-0">
@@ -223,7 +223,7 @@ function RuleTrouble({ here, trouble: t }: { readonly here: Here; readonly troub
 }
 
 /** No mail leaves: why, what helps, and the way to try it now. */
-function MailTrouble({ here, trouble }: { readonly here: Here; readonly trouble: MailTroubleAnswer }) {
+function MailTrouble({ here, trouble }: { readonly here: CourseHere; readonly trouble: MailTroubleAnswer }) {
   return (
     <li className="border-b border-line py-2.5 last:border-b-0">
       <p>

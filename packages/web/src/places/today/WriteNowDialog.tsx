@@ -9,7 +9,7 @@ import { contract } from '@zest-bell/core/contract';
 import { track } from '../../lib/sendings.ts';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
-import { nameOf, type Here } from '../../lib/here.ts';
+import { nameOf, type CourseHere } from '../../lib/here.ts';
 import { refreshAll, useRules, useWordings } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
@@ -19,7 +19,7 @@ import { MessageView } from '../../parts/messages/Message.tsx';
 import { usePreview } from '../../parts/messages/usePreview.ts';
 
 export function WriteNowDialog(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly line: FallingLine;
   readonly onClose: () => void;
 }) {

@@ -6,7 +6,7 @@ import type { InboxReply } from '@zest-bell/core/exchange';
 import { useSendings } from '../../lib/sendings.ts';
 import { useAllKept } from '../../lib/useKept.ts';
 import { inPage } from '../../testing/inPage.tsx';
-import { network, Refusal } from '../../testing/network.ts';
+import { network, FakeRefusal } from '../../testing/network.ts';
 import { lastToast } from '../../testing/toasts.ts';
 import { AnswerDialog } from './AnswerDialog.tsx';
 
@@ -82,7 +82,10 @@ test('says whether rules go on, and pauses nudges with the answer when that is c
 });
 
 test('an answer that is refused pauses nobody', async () => {
-  const refusal = new Refusal(409, { title: 'Somebody has answered this reply already.', code: 'changedMeanwhile' });
+  const refusal = new FakeRefusal(409, {
+    title: 'Somebody has answered this reply already.',
+    code: 'changedMeanwhile',
+  });
   const asked = network({ 'POST /courses/1/replies/5/answer': refusal });
   const { user } = open({ student: 'p1' });
   await user.type(answer(), 'Get well');
@@ -115,7 +118,10 @@ test('that left at once says so', async () => {
 });
 
 test('that was answered elsewhere meanwhile keeps its words', async () => {
-  const refusal = new Refusal(409, { title: 'Somebody has answered this reply already.', code: 'changedMeanwhile' });
+  const refusal = new FakeRefusal(409, {
+    title: 'Somebody has answered this reply already.',
+    code: 'changedMeanwhile',
+  });
   network({ 'POST /courses/1/replies/5/answer': refusal });
   const { closed, user } = open();
   await user.type(answer(), 'Get well');

@@ -1,11 +1,11 @@
 import { dayWords, plural, type Instant } from '@zest-bell/core/time';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 
 /** A decision put off until a day: it waits where it is and comes back on its own. */
 export function LaterDialog(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly count: number;
   readonly busy: boolean;
   readonly onClose: () => void;

@@ -4,7 +4,7 @@ import { toast } from 'sonner';
 import { contract } from '@zest-bell/core/contract';
 import type { TrayLine } from '@zest-bell/core/exchange';
 import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { refreshAll, useRules, useWordings } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
@@ -15,7 +15,11 @@ import { AskUnfinished } from '../../parts/wording/AskUnfinished.tsx';
 import { WordsPart } from '../../parts/wording/WordsPart.tsx';
 import { toOrAbout } from './trayWords.ts';
 
-export function TextDialog(props: { readonly here: Here; readonly line: TrayLine; readonly onClose: () => void }) {
+export function TextDialog(props: {
+  readonly here: CourseHere;
+  readonly line: TrayLine;
+  readonly onClose: () => void;
+}) {
   const { here, line } = props;
   const wordings = useWordings(here.id);
   const rules = useRules(here.id);

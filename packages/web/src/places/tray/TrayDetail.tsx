@@ -4,7 +4,7 @@ import { plural } from '@zest-bell/core/time';
 import { evidenceWords } from '@zest-bell/core/conditions';
 import type { TrayLine } from '@zest-bell/core/exchange';
 import { addressWords } from '../../lib/decisionWords.ts';
-import { studentPath, type Here } from '../../lib/here.ts';
+import { studentPath, type CourseHere } from '../../lib/here.ts';
 import { When } from '../../ui/When.tsx';
 import { MessageView } from '../../parts/messages/Message.tsx';
 
@@ -19,7 +19,7 @@ export function TrayDetail({
   line,
   lines,
 }: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly line: TrayLine;
   /** All students of one message that lists them, or the one. */
   readonly lines: readonly TrayLine[];

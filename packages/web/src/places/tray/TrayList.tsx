@@ -1,12 +1,12 @@
 /** What waits, a line each: a nudge, or the students of one message that lists them, to be decided as one or one by one. */
 import { useEffect, useRef } from 'react';
 import { plural } from '@zest-bell/core/time';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { Chip } from '../../ui/Chip.tsx';
 import { HELD_WORDS, namesOf, passesWords, type TrayEntry } from './trayWords.ts';
 
 export function TrayList(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly entries: readonly TrayEntry[];
   readonly shown: TrayEntry;
   readonly ticked: ReadonlySet<number>;

@@ -10,7 +10,7 @@ import { atMoment } from '../../lib/atMoment.ts';
 import { ask, errorWords } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import { withdrawnWords } from '../../lib/decisionWords.ts';
-import { useHere, type Here } from '../../lib/here.ts';
+import { useHere, type CourseHere } from '../../lib/here.ts';
 import { PlaceHead } from '../../parts/common/PlaceHead.tsx';
 import { refreshAll, refreshUntil } from '../../lib/queries.ts';
 import { track } from '../../lib/sendings.ts';
@@ -23,14 +23,14 @@ import { TrayDetail } from './TrayDetail.tsx';
 import { TrayList } from './TrayList.tsx';
 import { toOrAbout, trayEntries, type TrayEntry } from './trayWords.ts';
 
-type Asking = 'dismiss' | 'later' | 'text' | null;
+type TrayQuestion = 'dismiss' | 'later' | 'text' | null;
 
 const isTyping = (target: EventTarget | null): boolean =>
   target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
 
-type Decided = BodyGiven<typeof contract.mail.decideTray>;
+type TrayRequest = BodyGiven<typeof contract.mail.decideTray>;
 /** A decision, whichever nudges it is about. */
-type Order = Decided extends infer D ? (D extends Decided ? Omit<D, 'nudges'> : never) : never;
+type TrayDecision = TrayRequest extends infer D ? (D extends TrayRequest ? Omit<D, 'nudges'> : never) : never;
 
 export function TrayPage() {
   const here = useHere();
@@ -67,7 +67,7 @@ export function TrayPage() {
 }
 
 function Desk(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly lines: readonly TrayLine[];
   /** How many there are in all. */
   readonly all: number;
@@ -78,7 +78,7 @@ function Desk(props: {
   const [opened, setOpened] = useState<ReadonlySet<string>>(new Set());
   /** On a phone the list gives way to the message that was chosen. */
   const [reading, setReading] = useState(false);
-  const [asking, setAsking] = useState<Asking>(null);
+  const [asking, setAsking] = useState<TrayQuestion>(null);
   const [busy, setBusy] = useState(false);
   const entries = useMemo(() => trayEntries(lines, opened), [lines, opened]);
   const at = Math.max(
@@ -106,11 +106,15 @@ function Desk(props: {
     setOpened(next);
   };
   /** `back` takes it back; what is sent has a wait of its own for that. */
-  const decide = async (order: Order, said: (count: number) => string, back?: Order) => {
+  const decide = async (order: TrayDecision, said: (count: number) => string, back?: TrayDecision) => {
     setBusy(true);
     try {
       const nudges = about.map((l) => l.nudge);
-      const done = await ask(contract.mail.decideTray, { course: here.id }, { body: { ...order, nudges } as Decided });
+      const done = await ask(
+        contract.mail.decideTray,
+        { course: here.id },
+        { body: { ...order, nudges } as TrayRequest },
+      );
       const next = entries.slice(at + 1).find((e) => !e.lines.some((l) => nudges.includes(l.nudge)));
       setChosen(next?.key ?? null);
       setReading(false);
@@ -129,7 +133,7 @@ function Desk(props: {
             label: 'Undo',
             onClick: () =>
               void attempt(async () => {
-                await ask(contract.mail.decideTray, { course: here.id }, { body: { ...back, nudges } as Decided });
+                await ask(contract.mail.decideTray, { course: here.id }, { body: { ...back, nudges } as TrayRequest });
                 await refreshAll();
               }),
           },

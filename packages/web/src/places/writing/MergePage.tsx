@@ -7,7 +7,7 @@ import { plural } from '@zest-bell/core/time';
 import { contract } from '@zest-bell/core/contract';
 import { ask, linkTo } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
-import { useHere, type Here } from '../../lib/here.ts';
+import { useHere, type CourseHere } from '../../lib/here.ts';
 import { queryClient, refreshAll } from '../../lib/queries.ts';
 import { bringFile } from '../../parts/files/bring.ts';
 import { Button } from '../../ui/Button.tsx';
@@ -42,7 +42,7 @@ export function MergePage() {
   );
 }
 
-function Sheets({ here, onChoose }: { readonly here: Here; readonly onChoose: (sheet: number) => void }) {
+function Sheets({ here, onChoose }: { readonly here: CourseHere; readonly onChoose: (sheet: number) => void }) {
   const [busy, setBusy] = useState(false);
   const sheets = useQuery({
     queryKey: ['sheets', here.id],
@@ -111,7 +111,7 @@ function Sheet({
   sheet,
   onLeave,
 }: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly sheet: number;
   readonly onLeave: () => void;
 }) {

@@ -11,7 +11,7 @@ import type { WriteTo } from '@zest-bell/core/imports';
 import { type BodyGiven, contract } from '@zest-bell/core/contract';
 import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
 import { voiceHere } from '../../lib/voice.ts';
-import type { Here } from '../../lib/here.ts';
+import type { CourseHere } from '../../lib/here.ts';
 import { refreshAll, useWordings } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Check } from '../../ui/fields.tsx';
@@ -54,7 +54,7 @@ const NOTHING_TICKED: Ticks = { student: true, contacts: [], columns: [], passBu
 const intoView = (question: HTMLElement | null): void => question?.scrollIntoView?.({ block: 'nearest' });
 
 export function WriteDesk(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   /** Columns of a sheet, as fields. */
   readonly columns: readonly string[];
   readonly addresses: readonly string[];

@@ -1,7 +1,7 @@
 /** A message by hand to students who were chosen elsewhere. */
 import { useNavigate, useSearchParams } from 'react-router';
 import { DAY, listWords, plural, numberWords } from '@zest-bell/core/time';
-import { nameOf, studentPath, useHere, type Here } from '../../lib/here.ts';
+import { nameOf, studentPath, useHere, type CourseHere } from '../../lib/here.ts';
 import { Empty } from '../../parts/common/States.tsx';
 import { useLookoutLog } from '../../parts/table/useLookout.ts';
 import { When } from '../../ui/When.tsx';
@@ -42,7 +42,7 @@ export function WritePage() {
 }
 
 /** Who of them got a message in the last week, so that nobody gets two without a thought. */
-function HeardLately({ here, students }: { readonly here: Here; readonly students: readonly string[] }) {
+function HeardLately({ here, students }: { readonly here: CourseHere; readonly students: readonly string[] }) {
   const log = useLookoutLog(here, here.now);
   const lately = students.flatMap((student) => {
     const last = log.data?.students[student]?.last;

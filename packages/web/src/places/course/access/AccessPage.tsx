@@ -7,7 +7,7 @@ import { contract } from '@zest-bell/core/contract';
 import type { AccessAnswer, InvitedAnswer, PersonWithAccess } from '@zest-bell/core/exchange';
 import { ask, ApiProblem, errorWords } from '../../../lib/api.ts';
 import { attempt } from '../../../lib/attempt.ts';
-import { useHere, type Here } from '../../../lib/here.ts';
+import { useHere, type CourseHere } from '../../../lib/here.ts';
 import { ROLE_WORDS } from '../../../lib/mayWords.ts';
 import { queryClient, refreshAll } from '../../../lib/queries.ts';
 import { CourseTabs } from '../CourseTabs.tsx';
@@ -51,7 +51,7 @@ export function AccessPage() {
   );
 }
 
-function People({ here, access }: { readonly here: Here; readonly access: AccessAnswer }) {
+function People({ here, access }: { readonly here: CourseHere; readonly access: AccessAnswer }) {
   const [leaving, setLeaving] = useState<PersonWithAccess | null>(null);
   const mayChange = here.may('access.write');
   const setRole = async (person: PersonWithAccess, role: AccessRole) => {
@@ -113,7 +113,11 @@ function People({ here, access }: { readonly here: Here; readonly access: Access
   );
 }
 
-function TakeAway(props: { readonly here: Here; readonly person: PersonWithAccess; readonly onClose: () => void }) {
+function TakeAway(props: {
+  readonly here: CourseHere;
+  readonly person: PersonWithAccess;
+  readonly onClose: () => void;
+}) {
   const { here, person, onClose } = props;
   const [busy, setBusy] = useState(false);
   const go = async () => {
@@ -152,7 +156,7 @@ function TakeAway(props: { readonly here: Here; readonly person: PersonWithAcces
   );
 }
 
-function Invite({ here, access }: { readonly here: Here; readonly access: AccessAnswer }) {
+function Invite({ here, access }: { readonly here: CourseHere; readonly access: AccessAnswer }) {
   const [email, setEmail] = useState('');
   const [role, setRole] = useState<AccessRole>('co-instructor');
   const [busy, setBusy] = useState(false);
@@ -278,7 +282,7 @@ function Invite({ here, access }: { readonly here: Here; readonly access: Access
   );
 }
 
-function Assistants({ here, access }: { readonly here: Here; readonly access: AccessAnswer }) {
+function Assistants({ here, access }: { readonly here: CourseHere; readonly access: AccessAnswer }) {
   const set = async (assistantsDecide: boolean) => {
     await attempt(() => ask(contract.people.terms, { course: here.id }, { body: { assistantsDecide } }));
     await refreshAll();

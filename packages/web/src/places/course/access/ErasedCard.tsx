@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/react-query';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../../lib/api.ts';
 import { attempt } from '../../../lib/attempt.ts';
-import type { Here } from '../../../lib/here.ts';
+import type { CourseHere } from '../../../lib/here.ts';
 import { Button } from '../../../ui/Button.tsx';
 import { PlainTable } from '../../../ui/PlainTable.tsx';
 import { When } from '../../../ui/When.tsx';
@@ -11,7 +11,7 @@ import { When } from '../../../ui/When.tsx';
 const inHandWords = (messages: number): string =>
   `${messages === 1 ? 'One message is' : `${messages} messages are`} with the mail server. The rest follows when it answers.`;
 
-export function ErasedCard({ here }: { readonly here: Here }) {
+export function ErasedCard({ here }: { readonly here: CourseHere }) {
   const erased = useQuery({
     queryKey: ['erased', here.id],
     queryFn: () => ask(contract.erasure.erased, { course: here.id }),

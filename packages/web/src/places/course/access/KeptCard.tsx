@@ -5,7 +5,7 @@ import { toast } from 'sonner';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../../lib/api.ts';
 import { attempt } from '../../../lib/attempt.ts';
-import type { Here } from '../../../lib/here.ts';
+import type { CourseHere } from '../../../lib/here.ts';
 import { Button } from '../../../ui/Button.tsx';
 import { NumberField } from '../../../ui/fields.tsx';
 
@@ -13,7 +13,7 @@ import { NumberField } from '../../../ui/fields.tsx';
 const dayOf = (date: string): string =>
   new Date(`${date}T00:00:00Z`).toLocaleDateString('en-US', { timeZone: 'UTC', dateStyle: 'long' });
 
-export function KeptCard({ here }: { readonly here: Here }) {
+export function KeptCard({ here }: { readonly here: CourseHere }) {
   const kept = useQuery({
     queryKey: ['kept', here.id],
     queryFn: () => ask(contract.erasure.kept, { course: here.id }),

@@ -5,7 +5,7 @@ import { TOKEN_CAPABILITIES, type Capability } from '@zest-bell/core/access';
 import { contract } from '@zest-bell/core/contract';
 import { ask, ApiProblem, errorWords } from '../../../lib/api.ts';
 import { attempt } from '../../../lib/attempt.ts';
-import type { Here } from '../../../lib/here.ts';
+import type { CourseHere } from '../../../lib/here.ts';
 import { CAPABILITY_WORDS } from '../../../lib/mayWords.ts';
 import { refreshAll } from '../../../lib/queries.ts';
 import { Button } from '../../../ui/Button.tsx';
@@ -16,7 +16,7 @@ import { When } from '../../../ui/When.tsx';
 
 const STATES = { works: 'works', ended: 'has ended', revoked: 'was revoked' } as const;
 
-export function TokensCard({ here }: { readonly here: Here }) {
+export function TokensCard({ here }: { readonly here: CourseHere }) {
   const tokens = useQuery({
     queryKey: ['tokens', here.id],
     queryFn: () => ask(contract.people.tokens, { course: here.id }),
@@ -80,7 +80,7 @@ export function TokensCard({ here }: { readonly here: Here }) {
 }
 
 function NewToken(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly onMade: (made: { readonly name: string; readonly secret: string }) => void;
 }) {
   const [name, setName] = useState('');

@@ -6,14 +6,14 @@ import type { ProposedClass } from '@zest-bell/core/connections';
 import { plural } from '@zest-bell/core/time';
 import { ask } from '../../../lib/api.ts';
 import { useAsking } from '../../../lib/useAsking.ts';
-import type { Here } from '../../../lib/here.ts';
+import type { CourseHere } from '../../../lib/here.ts';
 import { refreshAll } from '../../../lib/queries.ts';
 import { ServiceFields, useTypedService } from '../../../parts/connections/ServiceFields.tsx';
 import { Button } from '../../../ui/Button.tsx';
 import { Labelled } from '../../../ui/fields.tsx';
 import { useKept } from '../../../lib/useKept.ts';
 
-export function AddOneRoster({ here }: { readonly here: Here }) {
+export function AddOneRoster({ here }: { readonly here: CourseHere }) {
   const { typed, setTyped, dropTyped } = useTypedService(`of course ${here.id}`);
   const { value: ofClass, set: setOfClass, drop: dropClass } = useKept(`class of course ${here.id}`, '');
   const [classes, setClasses] = useState<readonly ProposedClass[]>([]);

@@ -8,7 +8,7 @@ import type { Pulled, SourceCard } from '@zest-bell/core/connections';
 import { plural } from '@zest-bell/core/time';
 import { ask } from '../../../lib/api.ts';
 import { attempt } from '../../../lib/attempt.ts';
-import { useHere, type Here } from '../../../lib/here.ts';
+import { useHere, type CourseHere } from '../../../lib/here.ts';
 import { refreshAll, useSession } from '../../../lib/queries.ts';
 import { Failed, Loading } from '../../../parts/common/States.tsx';
 import { Button } from '../../../ui/Button.tsx';
@@ -65,7 +65,7 @@ const STANDARDS = {
 } as const;
 
 /** What platforms send by themselves: where they send it, and what of it came lately. */
-function Sent({ here }: { readonly here: Here }) {
+function Sent({ here }: { readonly here: CourseHere }) {
   const arrivals = useQuery({
     queryKey: ['arrivals', here.id],
     queryFn: () => ask(contract.connections.arrivals, { course: here.id }),
@@ -112,7 +112,7 @@ const counted = ({ people, items, grades }: Pulled): string =>
     `${plural(grades.new, 'new grade')}, ${grades.changed} changed`,
   ].join(' · ');
 
-function Source({ here, source }: { readonly here: Here; readonly source: SourceCard }) {
+function Source({ here, source }: { readonly here: CourseHere; readonly source: SourceCard }) {
   const [busy, setBusy] = useState(false);
   const [asking, setAsking] = useState(false);
   const { last } = source;

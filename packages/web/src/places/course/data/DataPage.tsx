@@ -8,7 +8,7 @@ import type { DataAnswer, ImportCard } from '@zest-bell/core/imports';
 import { contract } from '@zest-bell/core/contract';
 import { ask, linkTo } from '../../../lib/api.ts';
 import { attempt } from '../../../lib/attempt.ts';
-import { useHere, type Here } from '../../../lib/here.ts';
+import { useHere, type CourseHere } from '../../../lib/here.ts';
 import { refreshAll } from '../../../lib/queries.ts';
 import { DueDates } from '../../../parts/setUp/DueDates.tsx';
 import { CourseTabs } from '../CourseTabs.tsx';
@@ -53,7 +53,7 @@ export function DataPage() {
 
 const SOURCE_WORDS = { activity: 'Activity', grades: 'Grades', attendance: 'Attendance', roster: 'Roster' } as const;
 
-function Sources({ here, data }: { readonly here: Here; readonly data: DataAnswer }) {
+function Sources({ here, data }: { readonly here: CourseHere; readonly data: DataAnswer }) {
   return (
     <section aria-label="How fresh the data is" className="rounded-[16px] border border-line bg-sheet px-5 py-4">
       <h2 className="text-[18px] font-bold">How fresh the data is</h2>
@@ -87,7 +87,7 @@ function Sources({ here, data }: { readonly here: Here; readonly data: DataAnswe
   );
 }
 
-function Past({ here, data }: { readonly here: Here; readonly data: DataAnswer }) {
+function Past({ here, data }: { readonly here: CourseHere; readonly data: DataAnswer }) {
   const past = data.imports.filter((i) => i.state !== 'open');
   if (past.length === 0) return null;
   return (
@@ -107,7 +107,7 @@ function Past({ here, data }: { readonly here: Here; readonly data: DataAnswer }
   );
 }
 
-function PastFile({ here, card }: { readonly here: Here; readonly card: ImportCard }) {
+function PastFile({ here, card }: { readonly here: CourseHere; readonly card: ImportCard }) {
   const { counts } = card;
   return (
     <li className="border-b border-line py-2 last:border-b-0">
@@ -145,7 +145,7 @@ function PastFile({ here, card }: { readonly here: Here; readonly card: ImportCa
   );
 }
 
-function Platform({ here, data }: { readonly here: Here; readonly data: DataAnswer }) {
+function Platform({ here, data }: { readonly here: CourseHere; readonly data: DataAnswer }) {
   const [secret, setSecret] = useState<{ readonly of: 'activity' | 'statements'; readonly secret: string } | null>(
     null,
   );
@@ -193,7 +193,7 @@ function Platform({ here, data }: { readonly here: Here; readonly data: DataAnsw
   );
 }
 
-function Folder({ here, data }: { readonly here: Here; readonly data: DataAnswer }) {
+function Folder({ here, data }: { readonly here: CourseHere; readonly data: DataAnswer }) {
   const set = async (watched: boolean) => {
     await attempt(() => ask(contract.intake.folder, { course: here.id }, { body: { watched } }));
     await refreshAll();

@@ -7,12 +7,12 @@ import { VERB_MEANINGS, type CourseMeanings, type VerbMeaning } from '@zest-bell
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../../lib/api.ts';
 import { attempt } from '../../../lib/attempt.ts';
-import type { Here } from '../../../lib/here.ts';
+import type { CourseHere } from '../../../lib/here.ts';
 import { refreshAll } from '../../../lib/queries.ts';
 import { MEANING_WORDS } from '../../../parts/files/kindWords.ts';
 import { meaningsQuery } from '../../../parts/files/Verbs.tsx';
 
-export function WaitingStatements({ here }: { readonly here: Here }) {
+export function WaitingStatements({ here }: { readonly here: CourseHere }) {
   const waiting = useQuery({
     queryKey: ['data', here.id, 'waiting'],
     queryFn: () => ask(contract.intake.waiting, { course: here.id }),

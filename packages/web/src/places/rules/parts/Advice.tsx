@@ -3,12 +3,12 @@ import { useMemo } from 'react';
 import { Link } from 'react-router';
 import type { Rule } from '@zest-bell/core/rules';
 import { adviceOn, noticeWords, STOPS } from '@zest-bell/core/rounds';
-import type { Here } from '../../../lib/here.ts';
+import type { CourseHere } from '../../../lib/here.ts';
 import { useRules } from '../../../lib/queries.ts';
 import { limitsWords } from '../../../lib/limits.ts';
 
 interface AdviceProps {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly rule: Rule;
 }
 

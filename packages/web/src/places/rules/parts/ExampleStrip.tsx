@@ -3,9 +3,9 @@ import { useMemo } from 'react';
 import { dayWords, instantWords, listWords, plural } from '@zest-bell/core/time';
 import { tellsOthersOnly, type Rule } from '@zest-bell/core/rules';
 import { exampleLine, WITHHELD_WORDS, type ExampleLine, type ExampleMark } from '@zest-bell/core/rounds';
-import type { Here } from '../../../lib/here.ts';
+import type { CourseHere } from '../../../lib/here.ts';
 
-export function ExampleStrip({ here, rule }: { readonly here: Here; readonly rule: Rule }) {
+export function ExampleStrip({ here, rule }: { readonly here: CourseHere; readonly rule: Rule }) {
   const { course, now } = here;
   const line = useMemo(() => exampleLine(rule, course, now), [rule, course, now]);
   if (!line) return null;

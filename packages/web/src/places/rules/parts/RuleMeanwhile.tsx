@@ -5,15 +5,15 @@ import type { RuleCard } from '@zest-bell/core/exchange';
 import type { Rule } from '@zest-bell/core/rules';
 import { mergeRules, partTitle, rulePartWords } from '@zest-bell/core/sets';
 import { ask } from '../../../lib/api.ts';
-import type { Here } from '../../../lib/here.ts';
+import type { CourseHere } from '../../../lib/here.ts';
 import { useWordings } from '../../../lib/queries.ts';
 import { Meanwhile } from '../../../parts/common/Meanwhile.tsx';
-import type { Draft } from '../../../parts/rule/draft.ts';
+import type { RuleDraftState } from '../../../parts/rule/draft.ts';
 
 export function RuleMeanwhile(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly card: RuleCard;
-  readonly draft: Draft;
+  readonly draft: RuleDraftState;
   /** The draft with what was saved in it. */
   readonly onMerged: (rule: Rule) => void;
   readonly onDrop: () => void;

@@ -13,7 +13,7 @@ import { attempt } from '../../../lib/attempt.ts';
 import { useWordings } from '../../../lib/queries.ts';
 import { copyName } from '../../../ui/copyName.ts';
 import { createRule } from '../../../lib/ruleActions.ts';
-import type { Here } from '../../../lib/here.ts';
+import type { CourseHere } from '../../../lib/here.ts';
 import { Button } from '../../../ui/Button.tsx';
 import { NumberField } from '../../../ui/fields.tsx';
 import { spoken } from '../../../parts/wording/spoken.ts';
@@ -22,7 +22,7 @@ import { WordingDialog } from '../../../parts/wording/WordingDialog.tsx';
 import { RecipientsPart } from '../../../parts/rule/RecipientsPart.tsx';
 
 interface StepLineProps {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly step: Step;
   readonly place: number;
   /** The step above, before which this one cannot come. */

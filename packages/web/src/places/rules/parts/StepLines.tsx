@@ -1,6 +1,6 @@
 /** What is said, step by step: each with its distance, its words, whom it goes to, and whether it sends itself or waits. */
 import type { Rule, Step } from '@zest-bell/core/rules';
-import type { Here } from '../../../lib/here.ts';
+import type { CourseHere } from '../../../lib/here.ts';
 import { StepLine } from './StepLine.tsx';
 import { Explained } from '../../../ui/Explained.tsx';
 
@@ -13,7 +13,7 @@ export function StepLines({
   student,
   onChange,
 }: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly rule: Rule;
   readonly student: string | null;
   readonly onChange: (steps: readonly Step[], tag?: string) => void;

@@ -2,7 +2,7 @@
 import { dayWords } from '@zest-bell/core/time';
 import { isActiveStudent } from '@zest-bell/core/course';
 import type { Rule } from '@zest-bell/core/rules';
-import type { Here } from '../../../lib/here.ts';
+import type { CourseHere } from '../../../lib/here.ts';
 import { Failed } from '../../../parts/common/States.tsx';
 import { useSettled } from '../../../ui/useSettled.ts';
 import { When } from '../../../ui/When.tsx';
@@ -11,9 +11,10 @@ import { instantOf, rehearsalWords, useRehearsal } from '../Rehearsal.tsx';
 /** How long typing goes on before the first round is decided anew, in ms. */
 const SETTLES = 400;
 
-export const isBeforeTheTerm = ({ course, now }: Pick<Here, 'course' | 'now'>): boolean => now < course.calendar.start;
+export const isBeforeTheTerm = ({ course, now }: Pick<CourseHere, 'course' | 'now'>): boolean =>
+  now < course.calendar.start;
 
-export function BeforeTheTerm({ here, rule }: { readonly here: Here; readonly rule: Rule }) {
+export function BeforeTheTerm({ here, rule }: { readonly here: CourseHere; readonly rule: Rule }) {
   const settled = useSettled(rule, SETTLES);
   const at = instantOf('nextRound', settled, here);
   const rehearsal = useRehearsal(here, settled, at);

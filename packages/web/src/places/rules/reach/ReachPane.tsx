@@ -8,7 +8,7 @@ import type { Explained, Reach } from '@zest-bell/core/rounds';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useWordings } from '../../../lib/queries.ts';
 import { takenWords, useRuleNames } from '../../../lib/taken.ts';
-import { nameOf, type Here } from '../../../lib/here.ts';
+import { nameOf, type CourseHere } from '../../../lib/here.ts';
 import { Button } from '../../../ui/Button.tsx';
 import { Chip } from '../../../ui/Chip.tsx';
 import { Failed, Loading } from '../../../parts/common/States.tsx';
@@ -23,7 +23,7 @@ import { DotPlot } from '../../../parts/reach/DotPlot.tsx';
 import type { LiveReach } from './useReach.ts';
 
 export interface ReachPaneProps {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly rule: Rule;
   readonly live: LiveReach;
   readonly leaves: readonly { readonly leaf: Leaf; readonly path: Path }[];
@@ -82,7 +82,7 @@ export function ReachPane(props: ReachPaneProps) {
 }
 
 function Headline(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly rule: Rule;
   readonly reach: Reach;
   readonly current: boolean;
@@ -283,7 +283,7 @@ function Who({ here, rule, reach, all, onAll }: ReachPaneProps & { readonly reac
 }
 
 function Line(props: {
-  readonly here: Here;
+  readonly here: CourseHere;
   readonly student: string;
   readonly evidence: string;
   readonly children: React.ReactNode;
@@ -320,7 +320,7 @@ function OutcomeChip(props: {
 }
 
 /** What the rule alone would have done so far: computed once edits pause, as it is a replay of the term. */
-function PastLine({ here, rule }: { readonly here: Here; readonly rule: Rule }) {
+function PastLine({ here, rule }: { readonly here: CourseHere; readonly rule: Rule }) {
   const settled = useSettled(rule, 600);
   const past = useQuery({
     queryKey: ['past', here.id, JSON.stringify(settled), here.now],

@@ -5,7 +5,7 @@ import { contract } from '@zest-bell/core/contract';
 import { CATALOGUE } from '@zest-bell/core/measures';
 import { dayWords } from '@zest-bell/core/time';
 import { ask } from '../../../lib/api.ts';
-import type { Here } from '../../../lib/here.ts';
+import type { CourseHere } from '../../../lib/here.ts';
 import { useSettled } from '../../../ui/useSettled.ts';
 
 /** The next threshold that finds more: one step less of what is much, one step more of what is little. */
@@ -16,7 +16,7 @@ function beside({ measure, is, value }: Leaf): number | null {
   return is === '<=' || is === '<' ? value + step : null;
 }
 
-export function ThresholdHint({ here, leaf }: { readonly here: Here; readonly leaf: Leaf }) {
+export function ThresholdHint({ here, leaf }: { readonly here: CourseHere; readonly leaf: Leaf }) {
   const settled = useSettled(leaf, 600);
   const other = beside(settled);
   const hint = useQuery({

@@ -10,7 +10,7 @@ import { receivedReach, type Reach } from '@zest-bell/core/rounds';
 import { contract, type AnswerOf } from '@zest-bell/core/contract';
 import { ask } from '../../../lib/api.ts';
 import { latestWins, type LatestWins } from '../../../lib/latestWins.ts';
-import type { Here } from '../../../lib/here.ts';
+import type { CourseHere } from '../../../lib/here.ts';
 import { forget, measuresWorker, momentKey, useMeasures } from '../../../lib/measures/useMeasures.ts';
 
 export type ReachResult =
@@ -23,7 +23,7 @@ export interface LiveReach {
   readonly error: unknown;
 }
 
-interface Question {
+interface ReachQuestion {
   readonly key: string;
   readonly rule: Rule;
   readonly at: Instant;
@@ -34,7 +34,7 @@ interface Question {
 }
 
 /** `most`: of how many people the evidence is wanted. */
-export function useReach(here: Here, rule: Rule, most: number): LiveReach {
+export function useReach(here: CourseHere, rule: Rule, most: number): LiveReach {
   const leaves = useMemo(() => leavesOf(rule.when), [rule.when]);
   const measures = useMeasures(here, leaves);
   // What would be decided is decided at the next round, everywhere alike: here, in rehearsals, when it is turned on, and on Today.
@@ -52,13 +52,13 @@ export function useReach(here: Here, rule: Rule, most: number): LiveReach {
   const [failure, setFailure] = useState<unknown>(null);
   const facts = logged.isPlaceholderData ? undefined : logged.data;
   const key = momentKey(here);
-  const asker = useRef<LatestWins<Question> | null>(null);
+  const asker = useRef<LatestWins<ReachQuestion> | null>(null);
 
   useEffect(() => {
     // For a rule with measures that the worker has dropped, they are requested again, once.
     let missed: Rule | null = null;
     const live = latestWins(
-      async ({ key, rule, at, facts, most, then }: Question) => worker.reach(key, rule, at, facts, most, then),
+      async ({ key, rule, at, facts, most, then }: ReachQuestion) => worker.reach(key, rule, at, facts, most, then),
       {
         answered: (sent, { key, rule, at, course }) => {
           setFailure(null);
