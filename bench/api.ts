@@ -29,10 +29,19 @@ export async function benchApi(): Promise<void> {
       format: 'zest-bell/scenario@1',
       course: { code, title, timeZone, start, end },
       people: people.map(({ id, firstName, lastName, email, role }) => ({
-        ...{ id, firstName, lastName, email, role, enrolledAt: stamp(given.calendar.start) },
+        id,
+        firstName,
+        lastName,
+        email,
+        role,
+        enrolledAt: stamp(given.calendar.start),
       })),
       items: items.map(({ id, title: name, kind, points, dueAt }) => ({
-        ...{ id, title: name, kind, ...(points === null ? {} : { points }), dueAt: stamp(dueAt!) },
+        id,
+        title: name,
+        kind,
+        ...(points === null ? {} : { points }),
+        dueAt: stamp(dueAt!),
       })),
     };
     const made = await server.send('POST', `${API_BASE}/courses/scenario`, new Blob([JSON.stringify(scenario)]));

@@ -118,7 +118,9 @@ async function tellEvents(base: string, seconds: number, pace = Infinity): Promi
         if (due > performance.now()) await pause(due - performance.now());
         if (performance.now() >= until) return;
         const events = Array.from({ length: BATCH }, (_, i) => ({
-          ...{ id: `${ids}-${sender}-${n}-${i}`, person: `s${i % SMALL.students}`, kind: 'visit' },
+          id: `${ids}-${sender}-${n}-${i}`,
+          person: `s${i % SMALL.students}`,
+          kind: 'visit',
           at: new Date(Date.now() - 1000).toISOString(),
         }));
         const res = await fetch(`${base}/api/v1/activity`, {

@@ -105,7 +105,12 @@ export async function startServer(data: string): Promise<RunningServer> {
       const calendar = { timeZone: 'America/New_York', start: '2026-01-12', end: '2026-05-08' };
       const enrolledAt = '2026-01-12T00:00:00-05:00';
       const person = (i: number) => ({
-        ...{ id: `s${i}`, firstName: 'A', lastName: `N${i}`, email: `s${i}@x.example`, role: 'student', enrolledAt },
+        id: `s${i}`,
+        firstName: 'A',
+        lastName: `N${i}`,
+        email: `s${i}@x.example`,
+        role: 'student',
+        enrolledAt,
       });
       const scenario = {
         format: 'zest-bell/scenario@1',

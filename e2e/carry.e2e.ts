@@ -14,12 +14,19 @@ const files = mkdtempSync(join(tmpdir(), 'zest-bell-carry-'));
 const SPRING = {
   format: 'zest-bell/scenario@1',
   course: {
-    ...{ code: 'NAV 121', title: 'Coastal Navigation, spring', timeZone: 'America/New_York' },
-    ...{ start: '2027-01-11', end: '2027-04-30' },
+    code: 'NAV 121',
+    title: 'Coastal Navigation, spring',
+    timeZone: 'America/New_York',
+    start: '2027-01-11',
+    end: '2027-04-30',
   },
   people: Array.from({ length: 6 }, (_, i) => ({
-    ...{ id: `s${i}`, firstName: `Sailor${i}`, lastName: 'Quill', email: `sailor${i}@saltmarsh.example` },
-    ...{ role: 'student', enrolledAt: '2027-01-11T00:00:00-05:00' },
+    id: `s${i}`,
+    firstName: `Sailor${i}`,
+    lastName: 'Quill',
+    email: `sailor${i}@saltmarsh.example`,
+    role: 'student',
+    enrolledAt: '2027-01-11T00:00:00-05:00',
   })),
   items: [
     { id: 'q-a', title: 'Tide tables quiz, open book', kind: 'quiz', points: 20, dueAt: '2027-01-24T23:59:00-05:00' },

@@ -26,8 +26,12 @@ beforeAll(async () => {
   platform.members.set(
     CONTEXT.id,
     names.map((name, i) => ({
-      ...{ user_id: `s${i + 1}`, status: 'Active', roles: [LAUNCH_ROLES.learner] },
-      ...{ given_name: name, family_name: 'Kelp', email: `s${i + 1}@campus.example` },
+      user_id: `s${i + 1}`,
+      status: 'Active',
+      roles: [LAUNCH_ROLES.learner],
+      given_name: name,
+      family_name: 'Kelp',
+      email: `s${i + 1}@campus.example`,
     })),
   );
   const line = { id: `${platform.base}/lineitems/${CONTEXT.id}/1`, label: 'Current lab', scoreMaximum: 20 };

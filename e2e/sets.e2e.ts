@@ -14,12 +14,19 @@ const files = mkdtempSync(join(tmpdir(), 'zest-bell-sets-'));
 const SECTION = {
   format: 'zest-bell/scenario@1',
   course: {
-    ...{ code: 'NAV 120 B', title: 'Coastal Navigation, evening', timeZone: 'America/New_York' },
-    ...{ start: '2026-08-31', end: '2026-12-18' },
+    code: 'NAV 120 B',
+    title: 'Coastal Navigation, evening',
+    timeZone: 'America/New_York',
+    start: '2026-08-31',
+    end: '2026-12-18',
   },
   people: Array.from({ length: 6 }, (_, i) => ({
-    ...{ id: `s${i}`, firstName: `Sailor${i}`, lastName: 'Quill', email: `sailor${i}@saltmarsh.example` },
-    ...{ role: 'student', enrolledAt: '2026-08-31T00:00:00-04:00' },
+    id: `s${i}`,
+    firstName: `Sailor${i}`,
+    lastName: 'Quill',
+    email: `sailor${i}@saltmarsh.example`,
+    role: 'student',
+    enrolledAt: '2026-08-31T00:00:00-04:00',
   })),
   items: [{ id: 'lab-a', title: 'Chart lab 1', kind: 'assignment', group: 'Labs', points: 40 }],
 };

@@ -62,9 +62,17 @@ function start(seat) {
   const child = spawn(process.execPath, [...seat.args, 'packages/server/dist/main.js'], {
     cwd: root,
     env: {
-      ...{ ...process.env, NODE_OPTIONS: '', ZEST_PORT: String(seat.port), ZEST_WORK: seat.work, ZEST_DATA: folder },
-      ...{ ZEST_DATABASE_URL: seat.url, ZEST_SECRET: SECRET, ZEST_LOG: 'error', ZEST_DEMO: 'off' },
-      ...{ ZEST_PUBLIC_URL: 'http://bell.saltmarsh.example', ZEST_SMTP_URL: sink.url },
+      ...process.env,
+      NODE_OPTIONS: '',
+      ZEST_PORT: String(seat.port),
+      ZEST_WORK: seat.work,
+      ZEST_DATA: folder,
+      ZEST_DATABASE_URL: seat.url,
+      ZEST_SECRET: SECRET,
+      ZEST_LOG: 'error',
+      ZEST_DEMO: 'off',
+      ZEST_PUBLIC_URL: 'http://bell.saltmarsh.example',
+      ZEST_SMTP_URL: sink.url,
     },
     stdio: ['ignore', 'ignore', 'pipe'],
   });

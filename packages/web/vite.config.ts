@@ -6,11 +6,7 @@ export default defineConfig({
   plugins: [react(), tailwindcss()],
   resolve: { conditions: ['zest-source', ...defaultClientConditions] },
   worker: { format: 'es' },
-  build: {
-    target: 'es2022',
-    sourcemap: true,
-    chunkSizeWarningLimit: 700,
-  },
+  build: { target: 'es2022', sourcemap: true, chunkSizeWarningLimit: 700 },
   server: {
     host: '127.0.0.1',
     port: 5173,

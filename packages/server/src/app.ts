@@ -172,7 +172,11 @@ export function doorOf(
 ): Door {
   const { orm, reading, logger } = services;
   const door = new Door({
-    ...{ orm, reading, isArchived, isLaunched, publicUrl: options.publicUrl ?? null },
+    orm,
+    reading,
+    isArchived,
+    isLaunched,
+    publicUrl: options.publicUrl ?? null,
     onLost: (error) => logger.error({ err: error }, 'what was done could not be written into the log of acts'),
   });
   const accounts = { demoEmail: options.demo?.email ?? null, titlesOf, onPart: keepVoices };

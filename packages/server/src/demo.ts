@@ -109,7 +109,9 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
   const campuses = DEMO_COURSES.map(
     (p) =>
       new Campus(makeCourse(p.parts), {
-        ...{ seed: SEED, habits: p.habits, never: p.never },
+        seed: SEED,
+        habits: p.habits,
+        never: p.never,
         letters: (person) => (person.email ? letters.arrivals(person.email) : []),
       }),
   );

@@ -115,7 +115,9 @@ export const lineTo = (
   platform: LearningPlatform,
   { base, token, campus, course }: { base: string; token: string; campus: Campus; course: number },
 ): TellingTarget => ({
-  ...{ caliper: `${base}/caliper/${course}`, xapi: `${base}/xapi/${course}/statements`, token },
+  caliper: `${base}/caliper/${course}`,
+  xapi: `${base}/xapi/${course}/statements`,
+  token,
   places: { base: NAME, context: CONTEXT, items: campus.course.items },
   faults: platform.state.switched,
 });

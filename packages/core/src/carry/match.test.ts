@@ -87,9 +87,7 @@ describe('[K3] items match', () => {
     const items = (ids: string[]) =>
       fc.uniqueArray(
         fc.record({ id: fc.constantFrom(...ids), title, kind: fc.constantFrom('quiz' as const, 'page' as const) }),
-        {
-          selector: (i) => i.id,
-        },
+        { selector: (i) => i.id },
       );
     fc.assert(
       fc.property(items(['a', 'b', 'c', 'd', 'e']), items(['a', 'b', 'x', 'y', 'z']), (source, target) => {

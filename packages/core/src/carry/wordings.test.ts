@@ -16,8 +16,16 @@ const items = new Map<string, string | null>([
 ]);
 const finding = { source, items };
 const wording = (id: string, more: Partial<Wording> = {}): Wording => ({
-  ...{ id, name: id, purpose: 'support', subject: 'Hello', text: 'A word', variants: [], copies: [], files: [] },
-  ...{ letter: null, ...more },
+  id,
+  name: id,
+  purpose: 'support',
+  subject: 'Hello',
+  text: 'A word',
+  variants: [],
+  copies: [],
+  files: [],
+  letter: null,
+  ...more,
 });
 
 describe('[K7] a wording', () => {

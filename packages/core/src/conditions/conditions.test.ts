@@ -269,11 +269,7 @@ describe('the fast path', () => {
       is: fc.constant('equals' as const),
       value: fc.boolean(),
     }),
-    fc.record({
-      measure: fc.constant('gradeVsClass' as const),
-      is: number,
-      value: fc.integer({ min: -40, max: 40 }),
-    }),
+    fc.record({ measure: fc.constant('gradeVsClass' as const), is: number, value: fc.integer({ min: -40, max: 40 }) }),
     fc.record({
       measure: fc.constant('visitsVsClass' as const),
       window: fc.constant({ this: 'week' as const }),

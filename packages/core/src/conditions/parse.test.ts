@@ -47,9 +47,6 @@ describe('reading a condition', () => {
 
   test('a text to compare with is read without its outer blanks', () => {
     const parsed = parseCondition({ measure: 'field', name: 'tutor', is: 'contains', value: '  Lind ' });
-    expect(parsed).toEqual({
-      ok: true,
-      value: { measure: 'field', name: 'tutor', is: 'contains', value: 'Lind' },
-    });
+    expect(parsed).toEqual({ ok: true, value: { measure: 'field', name: 'tutor', is: 'contains', value: 'Lind' } });
   });
 });

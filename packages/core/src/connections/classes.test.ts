@@ -7,7 +7,10 @@ const COURSES = [
   { id: 3, code: '', title: 'Knots' },
 ];
 const of = (sourcedId: string, classCode: string, title: string, more: object = {}) => ({
-  ...{ sourcedId, classCode, title, status: 'active' },
+  sourcedId,
+  classCode,
+  title,
+  status: 'active',
   ...more,
 });
 const proposed = (...classes: unknown[]) => proposeClasses(classes, COURSES).map((c) => [c.id, c.course]);

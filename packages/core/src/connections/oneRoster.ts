@@ -108,6 +108,10 @@ export function oneRosterTold(
 }
 
 const nobody = (id: string): PersonFromSource => ({
-  ...{ id, firstName: '', lastName: '', email: null, role: 'student' },
+  id,
+  firstName: '',
+  lastName: '',
+  email: null,
+  role: 'student',
   active: false,
 });

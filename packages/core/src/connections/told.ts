@@ -127,10 +127,7 @@ export function takeTold(told: DataFromSource, to: SourceImportTarget): SourceIm
   }
   each('item', told.items, (i) => takeItem(i, to, items, taken.items));
   each('grade', told.grades, (g) => takeGrade(g, to, people, items));
-  return {
-    links: { people, items },
-    ...{ people: counts.person, items: counts.item, grades: counts.grade, refused },
-  };
+  return { links: { people, items }, people: counts.person, items: counts.item, grades: counts.grade, refused };
 }
 
 type People = Map<string, { readonly key: string; readonly alone: boolean }>;
@@ -155,7 +152,11 @@ function takePerson(
     // Who was erased is known by the id of the source too: it may tell no address.
     if ([id, told.id].some((known) => to.isErased({ id: known, email: told.email }))) return null;
     draft.addPerson({
-      ...{ id, firstName: told.firstName, lastName: told.lastName, email: told.email, role: told.role },
+      id,
+      firstName: told.firstName,
+      lastName: told.lastName,
+      email: told.email,
+      role: told.role,
       ...(told.section == null ? {} : { section: told.section }),
       enrolledAt: draft.write(to.now),
     });

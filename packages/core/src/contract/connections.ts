@@ -52,10 +52,7 @@ export const connections = {
     '/admin/platforms/address',
     'administrator',
     'An address at which a platform registers itself',
-    {
-      body: z.strictObject({ origin }),
-      answer: json<RegistrationAddress>(),
-    },
+    { body: z.strictObject({ origin }), answer: json<RegistrationAddress>() },
   ),
   approvePlatform: post('/admin/platforms/{platform}/yes', 'administrator', 'Let a platform that registered launch', {
     body: z.strictObject({ deployments: z.array(z.string().trim().min(1).max(300)).max(200).default([]) }),
@@ -65,10 +62,7 @@ export const connections = {
     '/admin/platforms/{platform}/trust',
     'administrator',
     'Say whether the addresses that a platform gives may be trusted',
-    {
-      body: z.strictObject({ trusts: z.boolean() }),
-      answer: nothing,
-    },
+    { body: z.strictObject({ trusts: z.boolean() }), answer: nothing },
   ),
   removePlatform: remove('/admin/platforms/{platform}', 'administrator', 'Let a platform launch no more', {
     answer: nothing,

@@ -63,10 +63,7 @@ export const course = {
   all: get('/courses', 'signedIn', 'Your courses', { answer: json<CourseCard[]>() }),
   begin: post('/courses', 'signedIn', 'Begin a course', {
     /** What it is called, and its days. */
-    body: z.strictObject({
-      details: courseDetailsSchema,
-      breaks: z.array(breakSchema).max(BOUNDS.breaks).default([]),
-    }),
+    body: z.strictObject({ details: courseDetailsSchema, breaks: z.array(breakSchema).max(BOUNDS.breaks).default([]) }),
     answer: created<{ readonly id: number }>(),
   }),
   beginFromScenario: post('/courses/scenario', 'signedIn', 'Begin a course from a scenario file', {
@@ -108,10 +105,7 @@ export const course = {
     '/courses/{course}/sender/own',
     'nudges.decide',
     'Sign with your own name here, or with the course’s',
-    {
-      body: z.strictObject({ sender: ownSenderSchema.nullable() }),
-      answer: nothing,
-    },
+    { body: z.strictObject({ sender: ownSenderSchema.nullable() }), answer: nothing },
   ),
   testMail: post('/courses/{course}/mail/test', 'settings.write', 'Send a test to yourself', {
     answer: json<MailTestAnswer>(),
@@ -128,18 +122,13 @@ export const course = {
     '/courses/{course}/archive',
     'settings.write',
     'Archive a course: its mail stops, and it is only read',
-    {
-      answer: nothing,
-    },
+    { answer: nothing },
   ),
   unarchive: post(
     '/courses/{course}/unarchive',
     'settings.write',
     'Take a course out of the archive; its mail stays stopped',
-    {
-      inArchive: true,
-      answer: nothing,
-    },
+    { inArchive: true, answer: nothing },
   ),
   retryMail: post('/courses/{course}/mail/retry', 'settings.write', 'Try mail again that the server did not take', {
     answer: json<StandingAnswer>(),

@@ -101,16 +101,15 @@ const of =
     says: string,
     given: EndpointParts<B, Q, A>,
   ): Endpoint<P, B, Q, A> => ({
-    ...{
-      method,
-      path,
-      needs,
-      says,
-      answer: given.answer,
-      upload: given.upload ?? false,
-      inArchive: given.inArchive ?? false,
-    },
-    ...{ body: given.body as B, query: given.query as Q },
+    method,
+    path,
+    needs,
+    says,
+    answer: given.answer,
+    upload: given.upload ?? false,
+    inArchive: given.inArchive ?? false,
+    body: given.body as B,
+    query: given.query as Q,
   });
 
 export const get = of('GET');

@@ -28,9 +28,7 @@ export const exports = {
     '/courses/{course}/feed',
     'settings.write',
     'A new secret address for the calendar; the last one ends',
-    {
-      answer: created<{ readonly path: string }>(),
-    },
+    { answer: created<{ readonly path: string }>() },
   ),
   endFeed: remove('/courses/{course}/feed', 'settings.write', 'End the calendar’s address', { answer: nothing }),
 };

@@ -164,7 +164,10 @@ export const intake = {
       grades: z
         .array(
           z.strictObject({
-            ...{ item: z.string(), criterion: z.string().nullable(), points: z.number(), at: z.number().int() },
+            item: z.string(),
+            criterion: z.string().nullable(),
+            points: z.number(),
+            at: z.number().int(),
           }),
         )
         .max(500)

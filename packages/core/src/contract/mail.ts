@@ -171,9 +171,6 @@ export const mail = {
     '/courses/{course}/log/messages/{message}/settle',
     'nudges.decide',
     'What became of an unclear message',
-    {
-      body: z.strictObject({ as: z.enum(['arrived', 'sendAgain']) }),
-      answer: json<LogDetail>(),
-    },
+    { body: z.strictObject({ as: z.enum(['arrived', 'sendAgain']) }), answer: json<LogDetail>() },
   ),
 };

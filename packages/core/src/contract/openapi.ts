@@ -100,14 +100,19 @@ const TEXT_NAMES = new Set([
 
 const pathParameters = (path: string): JsonSchema[] =>
   [...path.matchAll(/\{(\w+)\}/g)].map(([, name]) => ({
-    ...{ name, in: 'path', required: true },
+    name,
+    in: 'path',
+    required: true,
     schema: TEXT_NAMES.has(name!) ? { type: 'string' } : { type: 'integer', minimum: 1 },
   }));
 
 function queryParameters(schema: JsonSchema): JsonSchema[] {
   const { properties = {}, required = [] } = schema as { properties?: Record<string, JsonSchema>; required?: string[] };
   return Object.entries(properties).map(([name, of]) => ({
-    ...{ name, in: 'query', required: required.includes(name), schema: of },
+    name,
+    in: 'query',
+    required: required.includes(name),
+    schema: of,
   }));
 }
 
@@ -128,7 +133,11 @@ function answerOf({ answer }: AnyEndpoint, of: JsonSchema): JsonSchema {
 
 /** The statements resource of the Experience API, which answers as its own standard says. */
 const statements = (operationId: string, summary: string, answer: string): JsonSchema => ({
-  ...{ operationId, summary, tags: ['xapi'], 'x-needs': 'key', security: [{ key: [] }, { basic: [] }] },
+  operationId,
+  summary,
+  tags: ['xapi'],
+  'x-needs': 'key',
+  security: [{ key: [] }, { basic: [] }],
   parameters: [
     ...pathParameters('{course}'),
     { name: 'X-Experience-API-Version', in: 'header', required: true, schema: { type: 'string' } },
@@ -139,8 +148,12 @@ const statements = (operationId: string, summary: string, answer: string): JsonS
 const OTHERS: Readonly<Record<string, Record<string, JsonSchema>>> = {
   '/xapi/{course}/about': {
     get: {
-      ...{ operationId: 'xapi.about', summary: 'Which versions are spoken', tags: ['xapi'] },
-      ...{ 'x-needs': 'open', security: [], parameters: pathParameters('{course}') },
+      operationId: 'xapi.about',
+      summary: 'Which versions are spoken',
+      tags: ['xapi'],
+      'x-needs': 'open',
+      security: [],
+      parameters: pathParameters('{course}'),
       responses: { 200: { description: 'The versions' } },
     },
   },
@@ -151,8 +164,12 @@ const OTHERS: Readonly<Record<string, Record<string, JsonSchema>>> = {
   },
   '/caliper/{course}': {
     post: {
-      ...{ operationId: 'caliper.send', summary: 'Send an envelope of Caliper events', tags: ['caliper'] },
-      ...{ 'x-needs': 'key', security: [{ key: [] }], parameters: pathParameters('{course}') },
+      operationId: 'caliper.send',
+      summary: 'Send an envelope of Caliper events',
+      tags: ['caliper'],
+      'x-needs': 'key',
+      security: [{ key: [] }],
+      parameters: pathParameters('{course}'),
       responses: { 202: { description: 'It is taken' }, default: { description: 'Why not, as a sentence' } },
     },
   },

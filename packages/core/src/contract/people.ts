@@ -110,10 +110,7 @@ export const people = {
       answer: json<{ readonly by: string | null; readonly at: number | null }>(),
     },
   ),
-  acts: get('/courses/{course}/acts', 'access.write', 'Who did what', {
-    query: actsQuery,
-    answer: json<ActsAnswer>(),
-  }),
+  acts: get('/courses/{course}/acts', 'access.write', 'Who did what', { query: actsQuery, answer: json<ActsAnswer>() }),
   actsFile: get('/courses/{course}/acts/file', 'access.write', 'Who did what, as a table (CSV)', {
     query: actsQuery.pick({ by: true, act: true }),
     answer: file,

@@ -11,10 +11,7 @@ const picks = z
   .record(z.string().max(400), z.enum(['here', 'there']))
   .refine((all) => Object.keys(all).length <= 100, 'At most 100 parts')
   .default({});
-const yes = {
-  confirmed: z.boolean().default(false),
-  outside: z.array(z.string().max(320)).max(2000).default([]),
-};
+const yes = { confirmed: z.boolean().default(false), outside: z.array(z.string().max(320)).max(2000).default([]) };
 export const sets = {
   all: get('/courses/{course}/sets', 'course.read', 'What of this course other courses have too', {
     answer: json<SetCard[]>(),

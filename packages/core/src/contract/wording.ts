@@ -42,18 +42,13 @@ export const wording = {
     '/courses/{course}/wordings/{wording}/publish',
     'rules.run',
     'Publish what was drafted beside a wording',
-    {
-      body: z.strictObject({ version }),
-      answer: json<WordingAnswer>(),
-    },
+    { body: z.strictObject({ version }), answer: json<WordingAnswer>() },
   ),
   dropDraft: remove(
     '/courses/{course}/wordings/{wording}/draft',
     'drafts.write',
     'Drop what was drafted beside a wording',
-    {
-      answer: nothing,
-    },
+    { answer: nothing },
   ),
   remove: post('/courses/{course}/wordings/{wording}/remove', 'drafts.write', 'Remove a wording that no rule uses', {
     body: z.strictObject({ version }),
@@ -89,9 +84,7 @@ export const wording = {
     answer: json<AwkwardAnswer>(),
   }),
   letters: post('/courses/{course}/wordings/letters', 'course.read', 'Letters of students as a PDF or a ZIP archive', {
-    body: previewSchema.omit({ student: true, reader: true }).extend({
-      students: z.array(z.string()).min(1).max(500),
-    }),
+    body: previewSchema.omit({ student: true, reader: true }).extend({ students: z.array(z.string()).min(1).max(500) }),
     answer: file,
   }),
   bringFile: post('/courses/{course}/files', 'drafts.write', 'Bring in a file that goes with messages', {

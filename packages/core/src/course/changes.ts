@@ -36,17 +36,7 @@ export const detailsOf = ({
   groupWeights,
   marks,
   url,
-}: CourseFile): CourseDetails => ({
-  code,
-  title,
-  timeZone,
-  start,
-  end,
-  breaks,
-  groupWeights,
-  marks,
-  url: url ?? null,
-});
+}: CourseFile): CourseDetails => ({ code, title, timeZone, start, end, breaks, groupWeights, marks, url: url ?? null });
 
 /** By content: the order in which an object names its fields says nothing. */
 export function isSame(a: unknown, b: unknown): boolean {

@@ -50,14 +50,13 @@ const peopleOf = fc
   .map((all) =>
     all.map((p, i): Person =>
       person(`s${i}`, {
-        ...{
-          firstName: `Given${i}`,
-          lastName: p.last,
-          email: `s${i}@saltmarsh.example`,
-          section: p.section,
-          active: p.active,
-        },
-        ...{ enrolledAt: p.at, fields: p.team === null ? {} : { Team: p.team } },
+        firstName: `Given${i}`,
+        lastName: p.last,
+        email: `s${i}@saltmarsh.example`,
+        section: p.section,
+        active: p.active,
+        enrolledAt: p.at,
+        fields: p.team === null ? {} : { Team: p.team },
         contacts: i % 2 === 0 ? [{ kind: 'advisor', name: `=Advisor ${i}`, email: `adv${i}@saltmarsh.example` }] : [],
       }),
     ),
@@ -76,7 +75,11 @@ const itemsOf = fc
   .map((all) =>
     all.map((i, n): Item =>
       item(`i${n}`, {
-        ...{ title: `${i.title} ${n}`, kind: i.kind as Item['kind'], points: i.points, dueAt: i.due, group: i.group },
+        title: `${i.title} ${n}`,
+        kind: i.kind as Item['kind'],
+        points: i.points,
+        dueAt: i.due,
+        group: i.group,
         topics: n % 2 === 0 ? ['tides', 'charts'] : [],
         ...(n === 0 ? { url: 'https://campus.example/x' } : {}),
       }),
@@ -87,7 +90,8 @@ const bare = (course: WholeCourse['course']) => scenarioOf({ course, rules: [], 
 const bring = (csv: string, to: ScenarioJson, kind?: 'items' | 'roster' | 'gradebook') => {
   const draft = draftOf(to);
   const report = importFile({ name: 't.csv', content: { bytes: new TextEncoder().encode(csv) } }, draft, {
-    ...{ asOf: at('2026-11-01T00:00'), add: { people: false, items: false } },
+    asOf: at('2026-11-01T00:00'),
+    add: { people: false, items: false },
     ...(kind ? { kind } : {}),
   });
   return { report, scenario: parsedOf(draft.toScenario()) };

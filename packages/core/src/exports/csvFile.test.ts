@@ -8,9 +8,7 @@ import { fileNameOf, headingsOf, number, text, wallText, type ExportTable } from
 const table = (
   rows: ExportTable['rows'],
   columns: ExportTable['columns'] = [text('Name'), text('Note')],
-): ExportTable => ({
-  ...{ name: 'T', zone: NEW_YORK, columns, rows },
-});
+): ExportTable => ({ name: 'T', zone: NEW_YORK, columns, rows });
 const read = (csv: string) => Papa.parse<string[]>(csv).data;
 
 describe('a table as CSV', () => {

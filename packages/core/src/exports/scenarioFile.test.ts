@@ -55,7 +55,8 @@ describe('a whole course', () => {
   ];
   const days = (n: number) => at('2026-09-01T12:00') + n * 86_400_000;
   const whole: WholeCourse = {
-    ...{ course, rules },
+    course,
+    rules,
     events: [0, 3, 9, 30].flatMap(
       (d) =>
         [

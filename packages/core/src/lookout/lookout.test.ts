@@ -221,7 +221,11 @@ describe('a distribution', () => {
 
   test('of texts lists those that most have; of yes and no both, also where nobody is one', () => {
     expect(distributionOf(['Tide', 'Reef', 'Tide', null], 'text')).toEqual({
-      ...{ kind: 'choices', choices: ['Tide', 'Reef'], counts: [2, 1], more: 0, unknown: 1 },
+      kind: 'choices',
+      choices: ['Tide', 'Reef'],
+      counts: [2, 1],
+      more: 0,
+      unknown: 1,
     });
     const yes = distributionOf([true, true, null], 'yesNo');
     expect(yes).toMatchObject({ choices: [false, true], counts: [0, 2], unknown: 1 });

@@ -92,7 +92,10 @@ export function classOverview(course: Course, history: History, book: Gradebook)
       submissions.push({
         item,
         due: course.items[course.itemIndex.get(item)!]!.dueAt,
-        ...{ onTime: summary.onTime, late: summary.late, missing: summary.missing, open: summary.open },
+        onTime: summary.onTime,
+        late: summary.late,
+        missing: summary.missing,
+        open: summary.open,
         hoursEarly: hoursEarly.toSorted((a, b) => a - b),
       });
     if (days.length > 0) waiting.push({ item, waiting: days.length, days: days.toSorted((a, b) => a - b) });
@@ -147,13 +150,17 @@ function activityOf(course: Course, history: History, students: readonly string[
   return {
     days: Array.from({ length: count }, (_, d) => ({
       day: dateOf(first + d),
-      ...{ active: active[d]!, working: working[d]!, events: events[d]! },
+      active: active[d]!,
+      working: working[d]!,
+      events: events[d]!,
     })),
     weeks: Array.from({ length: weekCount }, (_, w) => ({
       week: w + 1,
       from: dateOf(first + w * WEEK_DAYS),
       to: dateOf(first + Math.min((w + 1) * WEEK_DAYS, count) - 1),
-      ...{ active: weeks.active[w]!, working: weeks.working[w]!, events: weeks.events[w]! },
+      active: weeks.active[w]!,
+      working: weeks.working[w]!,
+      events: weeks.events[w]!,
     })),
     hours,
   };

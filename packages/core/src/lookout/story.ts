@@ -60,7 +60,9 @@ export function storyOf(facts: HistoryFacts, person: number, at: Instant): Story
   };
   const acts: StoryAct[] = [];
   const last: { visit: Instant | null; page: LastSeen['page']; post: LastSeen['post'] } = {
-    ...{ visit: null, page: null, post: null },
+    visit: null,
+    page: null,
+    post: null,
   };
   for (let i = 0; i < log.length && log.times[i]! <= at; i++) {
     const code = log.codes[i]!;
@@ -80,7 +82,9 @@ export function storyOf(facts: HistoryFacts, person: number, at: Instant): Story
     const { points } = items[course.itemIndex.get(item)!]!;
     latest.delete(item);
     latest.set(item, {
-      ...{ item, at: g.at, points: g.points },
+      item,
+      at: g.at,
+      points: g.points,
       score: points ? percent(g.points, points) : null,
       classMean: means.get(item) ?? null,
     });

@@ -46,7 +46,13 @@ export interface LookoutQuery {
 
 /** Everybody, by name. */
 export const ASK_NOTHING: LookoutQuery = {
-  ...{ columns: [], when: null, logBrushes: [], ruleBrushes: [], rulesJoin: 'all', search: '', sort: [] },
+  columns: [],
+  when: null,
+  logBrushes: [],
+  ruleBrushes: [],
+  rulesJoin: 'all',
+  search: '',
+  sort: [],
 };
 
 export interface LookoutColumnData {

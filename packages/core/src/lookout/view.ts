@@ -29,15 +29,17 @@ export const MOST_COLUMNS = 24;
 
 /** Everybody, without a column. */
 export const NO_VIEW: LookoutView = {
-  ...{ columns: [], when: null, logBrushes: [], ruleBrushes: [], rulesJoin: 'all', sort: [] },
+  columns: [],
+  when: null,
+  logBrushes: [],
+  ruleBrushes: [],
+  rulesJoin: 'all',
+  sort: [],
 };
 
 const brushSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('range'), low: z.number().nullable(), high: z.number().nullable() }),
-  z.strictObject({
-    kind: z.literal('some'),
-    values: z.array(z.union([z.string(), z.number(), z.boolean()])).max(100),
-  }),
+  z.strictObject({ kind: z.literal('some'), values: z.array(z.union([z.string(), z.number(), z.boolean()])).max(100) }),
   z.strictObject({ kind: z.literal('unknown') }),
 ]);
 

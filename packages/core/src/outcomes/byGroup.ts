@@ -100,7 +100,9 @@ function groupOf(group: string | null, students: Hindsight['students'], isSmalle
   for (const s of students) counts[cellOf(s)]++;
   const share = (part: number, of: number) => (of === 0 ? null : wilson(part, of));
   return {
-    ...{ group, counts, isSmaller },
+    group,
+    counts,
+    isSmaller,
     shareFound: share(counts.found, counts.found + counts.missed),
     shareNeedless: share(counts.needless, counts.needless + counts.leftAlone),
   };

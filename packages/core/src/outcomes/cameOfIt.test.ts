@@ -7,8 +7,16 @@ import { whatIsKnown, type WithheldSpell } from './timeToReturn.ts';
 const START = at('2026-09-07T09:00');
 const NOW = START + 30 * DAY;
 const sent = (student: string, more: Partial<SentOutcome> = {}): SentOutcome => ({
-  ...{ rule: 'away', step: 0, wording: 'hello', student, variant: 0, sentAt: START, canReturn: true },
-  ...{ returned: false, replied: false, act: null },
+  rule: 'away',
+  step: 0,
+  wording: 'hello',
+  student,
+  variant: 0,
+  sentAt: START,
+  canReturn: true,
+  returned: false,
+  replied: false,
+  act: null,
   ...more,
 });
 const known = (all: readonly SentOutcome[]) =>

@@ -35,8 +35,5 @@ export function differenceOf(a: Proportion, b: Proportion, z = Z95): { readonly 
   const [pa, pb] = [a.count / a.of, b.count / b.of];
   const [ia, ib] = [wilson(a.count, a.of, z), wilson(b.count, b.of, z)];
   const d = pa - pb;
-  return {
-    low: d - Math.hypot(pa - ia.low, ib.high - pb),
-    high: d + Math.hypot(ia.high - pa, pb - ib.low),
-  };
+  return { low: d - Math.hypot(pa - ia.low, ib.high - pb), high: d + Math.hypot(ia.high - pa, pb - ib.low) };
 }

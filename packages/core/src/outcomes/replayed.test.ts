@@ -30,7 +30,11 @@ test('a replay is told by day, by student and in totals', () => {
     ['2026-09-10', 0, 2],
   ]);
   expect(seen).toMatchObject({
-    ...{ audience: 3, nudges: 2, held: 0, heldBack: 8, reached: 2 },
+    audience: 3,
+    nudges: 2,
+    held: 0,
+    heldBack: 8,
+    reached: 2,
     busiest: { day: '2026-09-05', nudges: 1 },
     most: { student: 'p1', nudges: 1, students: 2 },
     // p1 waits from Sep 6, 2 PM to Sep 7, 9:30 AM: no whole day; so does p2 on Sep 5.

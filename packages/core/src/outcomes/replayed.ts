@@ -153,9 +153,13 @@ function totals(students: readonly ReplayedStudent[], calendar: CourseCalendar):
   const counts = students.map((s) => ({ student: s.student, nudges: s.marks.filter(isWrittenTo).length }));
   const most = greatest(counts);
   return {
-    ...{ days: told, students },
-    ...{ nudges: sum('nudges'), held: sum('held'), heldBack: sum('heldBack') },
-    ...{ alerts: sum('alerts'), alerted: students.filter((s) => s.marks.some((m) => m.alert && isNudge(m))).length },
+    days: told,
+    students,
+    nudges: sum('nudges'),
+    held: sum('held'),
+    heldBack: sum('heldBack'),
+    alerts: sum('alerts'),
+    alerted: students.filter((s) => s.marks.some((m) => m.alert && isNudge(m))).length,
     reached: counts.filter((c) => c.nudges > 0).length,
     busiest: greatest(told.map((d) => ({ day: d.day, nudges: d.nudges + d.held }))),
     most: most && { ...most, students: counts.filter((c) => c.nudges === most.nudges).length },

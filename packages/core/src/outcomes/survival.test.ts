@@ -12,10 +12,7 @@ const TREATED: readonly ObservedSpan[] = [
   ...[6, 9, 10, 11, 17, 19, 20, 25, 32, 32, 34, 35].map((days) => ({ days, act: false })),
 ];
 const PLACEBO: readonly ObservedSpan[] = [1, 1, 2, 2, 3, 4, 4, 5, 5, 8, 8, 8, 8, 11, 11, 12, 12, 15, 17, 22, 23].map(
-  (days) => ({
-    days,
-    act: true,
-  }),
+  (days) => ({ days, act: true }),
 );
 
 describe('time until something happens', () => {

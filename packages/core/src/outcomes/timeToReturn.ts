@@ -144,7 +144,11 @@ export function ruleOutcomes(
       .map(({ student, start }) => ({ student, start, act: actOf(student, start) }));
     const spells = turnable ? withheldFirst(decisions.filter((d) => d.rule === rule.id && d.round <= asOf)) : [];
     const compared = spells.map(({ first: { student, round: start, reason }, sent }) => ({
-      ...{ student, start, reason, sent, act: actOf(student, start) },
+      student,
+      start,
+      reason,
+      sent,
+      act: actOf(student, start),
     }));
     return { rule: rule.id, ...timeToReturn(clocks, known), comparison: comparisonOf(compared, known) };
   });

@@ -92,7 +92,10 @@ export function hindsightScenario(
 
 const writtenGroups = ({ groups, differ }: ReturnType<typeof byGroup>) => ({
   groups: groups.map(({ group, counts, shareFound, shareNeedless }) => ({
-    ...{ group, counts, shareFound: writtenShare(shareFound), shareNeedless: writtenShare(shareNeedless) },
+    group,
+    counts,
+    shareFound: writtenShare(shareFound),
+    shareNeedless: writtenShare(shareNeedless),
   })),
   differ: differ.map(({ between, share }) => ({ groups: between.map((n) => groups[n]!.group), share })),
 });
@@ -120,7 +123,11 @@ export function outcomesScenario(scenario: Scenario, rules: readonly Rule[], asO
   return {
     format: 'zest-bell/outcomes@1',
     rules: outcomes.map(({ rule, nudges, returned, open, curve, comparison }) => ({
-      ...{ rule, nudges, returned, open, curve },
+      rule,
+      nudges,
+      returned,
+      open,
+      curve,
       comparison: { spells: comparison.spells, curve: comparison.curve },
     })),
   };

@@ -9,7 +9,15 @@ export type DocumentParts = Readonly<Record<string, unknown>>;
 export function partsOfRule(rule: Rule): DocumentParts {
   const { name, note, label, when, rhythm, repeat, essential, weight } = rule;
   return {
-    ...{ name, note, label, when, rhythm, roles: rule.audience.roles, repeat, essential, weight },
+    name,
+    note,
+    label,
+    when,
+    rhythm,
+    roles: rule.audience.roles,
+    repeat,
+    essential,
+    weight,
     ...Object.fromEntries(rule.steps.map((step, i) => [`steps[${i}]`, step])),
   };
 }
@@ -20,7 +28,14 @@ export function ruleOfParts(rule: Rule, parts: DocumentParts): Rule {
   const { name, note, label, when, rhythm, roles, repeat, essential, weight } = of;
   return {
     ...rule,
-    ...{ name, note, label, when, rhythm, repeat, essential, weight },
+    name,
+    note,
+    label,
+    when,
+    rhythm,
+    repeat,
+    essential,
+    weight,
     audience: { ...rule.audience, roles },
     steps: listed<Step>(parts, 'steps'),
   };
@@ -30,7 +45,12 @@ export function ruleOfParts(rule: Rule, parts: DocumentParts): Rule {
 export function partsOfWording(wording: Wording): DocumentParts {
   const { name, purpose, subject, text, variants = [], copies = [], files = [], letter = null } = wording;
   return {
-    ...{ name, purpose, subject, text, files, letter },
+    name,
+    purpose,
+    subject,
+    text,
+    files,
+    letter,
     ...Object.fromEntries(variants.map((variant, i) => [`variants[${i}]`, variant])),
     ...Object.fromEntries(copies.map((copy) => [`copies[${copy.to}]`, copy])),
   };
@@ -40,7 +60,12 @@ export function wordingOfParts(wording: Wording, parts: DocumentParts): Wording 
   const { name, purpose, subject, text, files, letter } = parts as unknown as Wording;
   return {
     ...wording,
-    ...{ name, purpose, subject, text, files, letter },
+    name,
+    purpose,
+    subject,
+    text,
+    files,
+    letter,
     variants: listed<Variant>(parts, 'variants'),
     copies: listed<Copy>(parts, 'copies'),
   };

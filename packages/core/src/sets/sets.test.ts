@@ -12,7 +12,11 @@ import { partTitle, rulePartWords } from './words.ts';
 
 const rule = ruleOf();
 const wording: Wording = {
-  ...{ id: 'w', name: 'Warm', purpose: 'support', subject: 'Hello from NAV 120', text: 'See {{ link["lab-3"] }}.' },
+  id: 'w',
+  name: 'Warm',
+  purpose: 'support',
+  subject: 'Hello from NAV 120',
+  text: 'See {{ link["lab-3"] }}.',
   variants: [{ subject: 'Hi', text: 'Hi' }],
   copies: [{ to: 'anyone', subject: 'About', text: 'About' }],
 };
@@ -86,7 +90,8 @@ describe('from one course to another', () => {
   const source = courseOf({ items: [item('lab-3', { title: 'Chart lab 3: bearings', kind: 'assignment' })] });
   const target = makeCourse({
     ...courseOf({ items: [item('l3', { title: 'Chart lab 3', kind: 'assignment' })] }),
-    ...{ code: 'NAV 121', start: '2026-09-14' },
+    code: 'NAV 121',
+    start: '2026-09-14',
   });
 
   test('[K3] what is only alike is proposed and no match before somebody said so; told goes both ways', () => {

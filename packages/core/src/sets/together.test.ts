@@ -47,7 +47,8 @@ describe('two people change', () => {
     const base = {
       settings: { quietHours: null, budget: null },
       guards: { askAbove: 0.5, staleHours: null },
-      ...{ breaks: [], marks: { mastery: 80 } },
+      breaks: [],
+      marks: { mastery: 80 },
     };
     const budget = (count: number) => ({ count, days: 14, strict: false });
     const draft = { ...base, settings: { quietHours: { days: ['SA'] as const }, budget: budget(1) } };

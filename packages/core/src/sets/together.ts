@@ -59,7 +59,8 @@ export function mergeLimits(
   const partsOf = ({ settings, guards, breaks, marks }: CourseLimits): DocumentParts => ({
     ...settings,
     ...guards,
-    ...{ breaks, marks },
+    breaks,
+    marks,
   });
   const { parts, ...more } = mergeMeanwhile(partsOf(base), partsOf(draft), partsOf(saved));
   const { quietHours, budget, askAbove, staleHours, breaks, marks } = parts as unknown as CourseSettings &

@@ -173,8 +173,5 @@ test('[M5] a starter that counts visits is offered only where visits are recorde
       now,
       'lastSeen',
     ),
-  ).toEqual({
-    ok: false,
-    needs: 'record of each visit, only of when each student was last seen',
-  });
+  ).toEqual({ ok: false, needs: 'record of each visit, only of when each student was last seen' });
 });

@@ -15,13 +15,7 @@ const wording = (
   purpose: WordingPurpose,
   subject: string,
   ...paragraphs: string[]
-): Wording => ({
-  id,
-  name,
-  purpose,
-  subject,
-  text: [HELLO, ...paragraphs, SIGNED].join('\n\n'),
-});
+): Wording => ({ id, name, purpose, subject, text: [HELLO, ...paragraphs, SIGNED].join('\n\n') });
 
 /** The wording with a further text that says the same in other words. */
 const also = (wording: Wording, subject: string, ...paragraphs: string[]): Wording => ({

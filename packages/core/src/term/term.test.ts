@@ -16,7 +16,12 @@ const result = (returned: number, of: number, sent = of): TextResult => ({
   replies: wilson(0, of),
 });
 const logOf = (rule: string, name: string, more: Partial<RuleLog> = {}): RuleLog => ({
-  ...{ rule, name, rounds: 10, result: result(0, 0), reached: 0, heldBack: [] },
+  rule,
+  name,
+  rounds: 10,
+  result: result(0, 0),
+  reached: 0,
+  heldBack: [],
   ...more,
 });
 
@@ -38,8 +43,11 @@ const facts = factsOf({
 });
 const rule = ruleOf({ when: { measure: 'daysSinceVisit', is: '>=', value: 5 } });
 const order = (more: Partial<TermOrder> = {}): TermOrder => ({
-  ...{ rules: [rule], outcome: { measure: 'courseGrade', is: '<', value: 60 }, at: at('2026-10-05T12:00') },
-  ...{ log: [logOf('away', 'Away')], texts: [] },
+  rules: [rule],
+  outcome: { measure: 'courseGrade', is: '<', value: 60 },
+  at: at('2026-10-05T12:00'),
+  log: [logOf('away', 'Away')],
+  texts: [],
   ...more,
 });
 const report = (more: Partial<TermOrder> = {}) => runWhole(termReportInParts(order(more), facts));

@@ -155,15 +155,15 @@ export function plainSigns(course: Course, h: PlainHistory, outcome: Condition, 
   );
   pairs.sort((a, b) => b.j - a.j);
   return {
-    ...{ worried: W, well: V, tooFew: false },
+    worried: W,
+    well: V,
+    tooFew: false,
     signs: signs.map(({ s, alike }): PlainSign => ({
-      ...{
-        condition: s.condition,
-        counts: countsOf(s.found),
-        honest: countsOf(s.honest),
-        firstWeek: s.firstWeek,
-        alike,
-      },
+      condition: s.condition,
+      counts: countsOf(s.found),
+      honest: countsOf(s.honest),
+      firstWeek: s.firstWeek,
+      alike,
     })),
     pairs: pairs.map(({ condition, counts, honest }) => ({ condition, counts, honest })),
   };

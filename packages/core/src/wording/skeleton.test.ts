@@ -22,7 +22,11 @@ test.each([
 test('each text of a wording that says nothing is named by its place', () => {
   const said = { subject: 'About class', text: 'Please come to class.' };
   const wording = {
-    ...{ id: 'w', name: 'Check-in', purpose: 'support' as const, subject: 'About class', text: SKELETON },
+    id: 'w',
+    name: 'Check-in',
+    purpose: 'support' as const,
+    subject: 'About class',
+    text: SKELETON,
     variants: [said, { subject: 'About class', text: 'Warmly, R. Ostrander' }],
     copies: [{ to: 'instructor' as const, ...said, text: '' }],
   };

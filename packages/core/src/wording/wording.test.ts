@@ -21,13 +21,7 @@ const render = (text: string, who = 0, subject?: string) => {
   const compiled = wording(text, subject);
   if (!compiled.ok) throw new Error(JSON.stringify(compiled.problems));
   return valueOf(
-    compiled.value.render({
-      facts,
-      person: who,
-      sender,
-      about: { item: 'q1', calls: [] },
-      at: at('2026-09-20T09:30'),
-    }),
+    compiled.value.render({ facts, person: who, sender, about: { item: 'q1', calls: [] }, at: at('2026-09-20T09:30') }),
   );
 };
 

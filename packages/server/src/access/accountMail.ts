@@ -26,7 +26,9 @@ export async function sendAccountMail(
     replyTo: from.address,
     messageId: newMessageId(from),
     date: new Date(clock.now()),
-    ...{ inReplyTo: null, pauseLink: null, envelopeFrom: null },
+    inReplyTo: null,
+    pauseLink: null,
+    envelopeFrom: null,
   });
   if (outcome.kind !== 'sent') logger.warn({ kind: outcome.kind }, 'a mail to an account did not leave');
   return outcome.kind === 'sent';

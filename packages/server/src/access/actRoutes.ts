@@ -83,7 +83,8 @@ async function actsOf(em: Em, wanted: AuditQuery, titlesOf: AccountOptions['titl
 /** Times in UTC: acts are of no course’s zone. */
 const actsTable = (acts: readonly ActLine[]): string =>
   csvText({
-    ...{ name: 'acts', zone: 'UTC' },
+    name: 'acts',
+    zone: 'UTC',
     columns: [dateTime('When'), text('Who'), text('What'), text('About'), text('From'), number('Times')],
     rows: acts.map(({ at, by, says, about, from, count }) => [at, by, says, aboutWords(about), from, count]),
   });

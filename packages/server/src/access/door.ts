@@ -138,7 +138,11 @@ export class Door {
       const asking = res.locals['asking'] as Requester | undefined;
       const { course = 0, may } = (res.locals['entered'] as EnteredCourse | undefined) ?? {};
       const asked = {
-        ...{ req, res, path: req.params, account: asking?.account ?? req.session.account ?? 0, course },
+        req,
+        res,
+        path: req.params,
+        account: asking?.account ?? req.session.account ?? 0,
+        course,
         actor: asking?.actor ?? accountActor(req.session.account ?? 0),
         mayDo: (capability: Capability) => may?.has(capability) ?? false,
         mustBeAllowed: (capability: Capability) => {
@@ -197,7 +201,10 @@ export class Door {
       if (!row) return null;
       used(this.options.orm, row);
       return {
-        ...{ account: row.madeBy ?? 0, actor: tokenActor(row.id), key: `token ${row.id}`, isAdministrator: false },
+        account: row.madeBy ?? 0,
+        actor: tokenActor(row.id),
+        key: `token ${row.id}`,
+        isAdministrator: false,
         token: { course: row.course, may: new Set(row.capabilities) },
         launch: null,
       };
@@ -208,7 +215,11 @@ export class Door {
     const { id, isAdministrator } = row;
     const { launch = null } = req.session;
     return {
-      ...{ account: id, actor: accountActor(id), key: `account ${id}`, token: null, launch },
+      account: id,
+      actor: accountActor(id),
+      key: `account ${id}`,
+      token: null,
+      launch,
       // No platform makes anybody one.
       isAdministrator: isAdministrator && launch === null,
     };

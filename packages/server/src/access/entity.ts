@@ -115,10 +115,7 @@ export type Access = Readonly<InferEntity<typeof Access>>;
 export const CourseAccessRow = defineEntity({
   name: 'CourseAccessRow',
   tableName: 'course_access',
-  properties: {
-    course: p.integer().primary(),
-    assistantsDecide: p.boolean().default(false),
-  },
+  properties: { course: p.integer().primary(), assistantsDecide: p.boolean().default(false) },
 });
 export type CourseAccessRow = Readonly<InferEntity<typeof CourseAccessRow>>;
 

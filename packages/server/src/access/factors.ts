@@ -93,7 +93,10 @@ export async function registrationOf(em: Em, party: Party, account: Account) {
   const mine = await em.find(PasskeyRow, { account: account.id });
   const { generateRegistrationOptions } = await webAuthentication();
   return generateRegistrationOptions({
-    ...{ rpName: NAME, rpID: party.id, userName: account.email, userDisplayName: account.name },
+    rpName: NAME,
+    rpID: party.id,
+    userName: account.email,
+    userDisplayName: account.name,
     userID: new TextEncoder().encode(String(account.id)),
     excludeCredentials: mine.map(({ credential }) => ({ id: credential })),
     authenticatorSelection: { residentKey: 'discouraged', userVerification: 'preferred' },
@@ -117,7 +120,11 @@ export async function addPasskey(
   if (!checked?.verified) throw new AppError('wrongCode');
   const { credential } = checked.registrationInfo;
   await insertRow(tx, passkeyHolds, {
-    ...{ account, name, credential: credential.id, counter: credential.counter, at: wallClock() },
+    account,
+    name,
+    credential: credential.id,
+    counter: credential.counter,
+    at: wallClock(),
     publicKey: Buffer.from(credential.publicKey).toString('base64url'),
   });
 }

@@ -128,7 +128,12 @@ export function accountRoutes(door: Door, services: AccountServices, options: Ac
     const rows = await orm.em.fork().find(SessionRow, own, { orderBy: { seenAt: 'desc' }, limit: 100 });
     const here = hashOf(req.sessionID);
     return rows.map(({ id, since, seenAt, from, browser }) => ({
-      ...{ id, since, seenAt, from, browser, isThis: id === here },
+      id,
+      since,
+      seenAt,
+      from,
+      browser,
+      isThis: id === here,
     }));
   });
 
@@ -176,8 +181,11 @@ function forgottenRoutes(door: Door, services: AccountServices): void {
   // Every one counts, whatever it is answered.
   const limit = rateLimit({
     ...countedIn(orm, 'forgotten'),
-    ...{ windowMs: 15 * 60_000, limit: MOST_FORGOTTEN, validate: { xForwardedForHeader: false } },
-    ...{ standardHeaders: 'draft-8', legacyHeaders: false },
+    windowMs: 15 * 60_000,
+    limit: MOST_FORGOTTEN,
+    validate: { xForwardedForHeader: false },
+    standardHeaders: 'draft-8',
+    legacyHeaders: false,
     handler: (_req, _res, next) => next(new AppError('tooManyAttempts')),
   });
 

@@ -47,8 +47,14 @@ class DatabaseStore extends session.Store {
     const now = wallClock();
     const { account = null, since = now, from = '', browser = '' } = data;
     const row = {
-      ...{ id: hashOf(id), data: JSON.stringify(data), account, since, from, browser },
-      ...{ seenAt: now, expiresAt: now + LIFETIME },
+      id: hashOf(id),
+      data: JSON.stringify(data),
+      account,
+      since,
+      from,
+      browser,
+      seenAt: now,
+      expiresAt: now + LIFETIME,
     };
     inTransaction(this.orm, (em) => upsertRow(em, sessionHolds, row))
       .then(() => done?.())

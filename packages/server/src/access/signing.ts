@@ -47,7 +47,8 @@ async function anew(req: Request): Promise<void> {
   await promisify(req.session.regenerate.bind(req.session))();
   // `regenerate` put a new session in the old one's place.
   Object.assign(req.session, {
-    ...{ since: wallClock(), from: req.ip ?? '' },
+    since: wallClock(),
+    from: req.ip ?? '',
     browser: (req.get('user-agent') ?? '').slice(0, 300),
   });
 }

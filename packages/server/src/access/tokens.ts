@@ -67,8 +67,13 @@ export const hasFeedToken = async (em: Em, course: number, feeds: Feed): Promise
 /** A secret that is known already. */
 export const keepFeedToken = (tx: Tx, course: number, hash: string) =>
   insertRow(tx, tokenHolds, {
-    ...{ course, hash, name: FEED_NAMES.activity, capabilities: MAY_FEED, feeds: 'activity' },
-    ...{ madeBy: null, madeAt: wallClock() },
+    course,
+    hash,
+    name: FEED_NAMES.activity,
+    capabilities: MAY_FEED,
+    feeds: 'activity',
+    madeBy: null,
+    madeAt: wallClock(),
   });
 
 export const endTokensOf = (tx: Tx, course: number, account: number): Promise<number> =>

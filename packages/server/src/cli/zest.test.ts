@@ -23,11 +23,7 @@ const zest = (...args: string[]) => told(process.execPath, ['packages/server/dis
 beforeAll(() => void byNpm());
 
 function told(program: string, args: readonly string[]) {
-  const run = spawnSync(program, args, {
-    cwd: root,
-    encoding: 'utf8',
-    env: { ...process.env, NODE_OPTIONS: '' },
-  });
+  const run = spawnSync(program, args, { cwd: root, encoding: 'utf8', env: { ...process.env, NODE_OPTIONS: '' } });
   return {
     code: run.status,
     out: run.stdout,
@@ -88,8 +84,14 @@ test('hindsight refuses a condition that does not fit the course, and an end aft
 
 test('[S1][S8] tells signs of an outcome, and hindsight within each section', () => {
   const people = Array.from({ length: 12 }, (_, i) => ({
-    ...{ id: `s${i}`, firstName: `S${i}`, lastName: 'Moss', email: `s${i}@saltmarsh.example`, role: 'student' },
-    ...{ section: i < 6 ? 'b' : 'A', fields: { hall: `h${i}` }, enrolledAt: '2026-08-31T00:00:00-04:00' },
+    id: `s${i}`,
+    firstName: `S${i}`,
+    lastName: 'Moss',
+    email: `s${i}@saltmarsh.example`,
+    role: 'student',
+    section: i < 6 ? 'b' : 'A',
+    fields: { hall: `h${i}` },
+    enrolledAt: '2026-08-31T00:00:00-04:00',
   }));
   const scenario = JSON.parse(readFileSync(join(root, 'examples/once-a-spell.json'), 'utf8')) as {
     rules: { id: string }[];
@@ -100,7 +102,10 @@ test('[S1][S8] tells signs of an outcome, and hindsight within each section', ()
     .slice(5)
     .map((p) => ({ person: p.id, kind: 'submit', item: 'lab', at: '2026-09-09T10:00:00-04:00' }));
   const grades = people.map((p, i) => ({
-    ...{ person: p.id, item: 'exam', points: i < 6 ? 5 : 18, at: '2026-12-12T10:00:00-05:00' },
+    person: p.id,
+    item: 'exam',
+    points: i < 6 ? 5 : 18,
+    at: '2026-12-12T10:00:00-05:00',
   }));
   const file = join(folder, 'signs.json');
   writeFileSync(file, JSON.stringify({ ...scenario, people, items: [lab, exam], events: done, grades }));
@@ -114,7 +119,8 @@ test('[S1][S8] tells signs of an outcome, and hindsight within each section', ()
   expect(Object.keys(first!)).toEqual(['condition', 'counts', 'honest', 'firstWeek', 'alike']);
   expect(first!['counts']).toEqual({ found: 5, missed: 1, needless: 0, leftAlone: 6 });
   expect(zest('signs', file, '--outcome', outcome, ...by, '--at', '2026-09-01T00:00:00-04:00')).toMatchObject({
-    ...{ code: 2, err: ['--by: Choose an instant before --at'] },
+    code: 2,
+    err: ['--by: Choose an instant before --at'],
   });
   expect(zest('signs', file, '--outcome', outcome).code).toBe(2);
 
@@ -215,11 +221,11 @@ test('[K1, K2, K3, K4, K5, K6] carries what was decided in one scenario into ano
   writeFileSync(from, JSON.stringify({ ...source, course, items: [...source.items, lab], rules }));
   const spring = { ...source.course, start: '2027-01-11', end: '2027-04-30', marks: { mastery: 75 } };
   const target = {
-    ...{ format: 'zest-bell/scenario@1', course: spring, people: source.people.slice(0, 1) },
-    ...{
-      items: [{ id: 'l3', title: 'Chart lab 3', kind: 'assignment' }],
-      rules: [{ ...rule, id: 'drift', when: score('l3') }],
-    },
+    format: 'zest-bell/scenario@1',
+    course: spring,
+    people: source.people.slice(0, 1),
+    items: [{ id: 'l3', title: 'Chart lab 3', kind: 'assignment' }],
+    rules: [{ ...rule, id: 'drift', when: score('l3') }],
   };
   const into = join(folder, 'spring.json');
   writeFileSync(into, JSON.stringify(target));
@@ -269,8 +275,14 @@ test('a source is added, pulled, listed and removed beside the server’s databa
   writeFileSync(
     input,
     JSON.stringify({
-      ...{ kind: 'oneroster', base: roster.base, version: '1.2', tokenUrl: roster.tokenUrl },
-      ...{ clientId: 'client', clientSecret: 's:cret', course: 1, class: 'c1' },
+      kind: 'oneroster',
+      base: roster.base,
+      version: '1.2',
+      tokenUrl: roster.tokenUrl,
+      clientId: 'client',
+      clientSecret: 's:cret',
+      course: 1,
+      class: 'c1',
     }),
   );
   roster.lists.students.push({ sourcedId: 'm1', givenName: 'Mira', familyName: 'Moss', email: 'm@x.example' });

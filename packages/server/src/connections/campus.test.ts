@@ -74,28 +74,29 @@ async function fed(items: readonly Item[] = []) {
   let tool = '';
   platform = await openPlatform({ tool: () => tool, classes: () => new Map([['nav', told()]]), slowness: 5 });
   platform.state.page = 30;
-  const stage = await openStage({
-    now: BEGIN,
-    course: { ...played!.parts, people: STAFF, items },
-  });
+  const stage = await openStage({ now: BEGIN, course: { ...played!.parts, people: STAFF, items } });
   stages.push(stage);
   const server = createServer(stage.app);
   servers.push(server);
   await new Promise<void>((ready) => server.listen(0, '127.0.0.1', () => ready()));
   tool = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
   const { roster, registration } = platform;
-  const oneRoster = await addSource(stage.services, {
-    ...{ ...roster, kind: 'oneroster' as const, course: 1, class: 'nav' },
-  });
+  const oneRoster = await addSource(stage.services, { ...roster, kind: 'oneroster' as const, course: 1, class: 'nav' });
   const registered = await addPlatform(stage.services, platformSchema.parse(registration));
   const em = unguarded(stage.orm);
   const lti = em.create(SourceRow, {
-    ...{ course: 1, kind: 'lti' as const, secret: null, addedAt: 0, nextAt: 0 },
+    course: 1,
+    kind: 'lti' as const,
+    secret: null,
+    addedAt: 0,
+    nextAt: 0,
     settings: { ...platform.servicesOf('nav'), platform: registered, deployment: 'd1', context: 'nav' },
   });
   await em.flush();
   const line = () => ({
-    ...{ caliper: `${tool}/caliper/1`, xapi: `${tool}/xapi/1/statements`, token: TOKEN },
+    caliper: `${tool}/caliper/1`,
+    xapi: `${tool}/xapi/1/statements`,
+    token: TOKEN,
     places: { base: platform.base, context: 'nav', items: course.items },
     faults: platform.state.switched,
   });
@@ -205,12 +206,10 @@ test('a day that is told again, from another address too, changes nothing and ke
   const base = `http://127.0.0.1:${(servers[0]!.address() as AddressInfo).port}`;
   await tellByStandards(
     {
-      ...{
-        caliper: `${base}/caliper/1`,
-        xapi: `${base}/xapi/1/statements`,
-        token: TOKEN,
-        faults: new Set<PlatformFault>(),
-      },
+      caliper: `${base}/caliper/1`,
+      xapi: `${base}/xapi/1/statements`,
+      token: TOKEN,
+      faults: new Set<PlatformFault>(),
       places: { base: 'https://elsewhere.example', context: 'nav', items: course.items },
     },
     campus.activity(FROM, FROM + HOUR + STEP),

@@ -64,16 +64,18 @@ export function serveConnections(door: Door, services: ConnectionServices): void
 
   door.on(contract.connections.classes, async ({ body: { clientSecret, ...settings } }) => {
     const client = oneRosterClient(services.outgoing, settings, clientSecret);
-    const rows = await reading.em.fork().find(
-      CourseRow,
-      { archivedAt: null },
-      {
-        fields: ['code', 'title'],
-        orderBy: { code: 'asc', id: 'asc' },
-        limit: MOST_COURSES,
-        disableIdentityMap: true,
-      },
-    );
+    const rows = await reading.em
+      .fork()
+      .find(
+        CourseRow,
+        { archivedAt: null },
+        {
+          fields: ['code', 'title'],
+          orderBy: { code: 'asc', id: 'asc' },
+          limit: MOST_COURSES,
+          disableIdentityMap: true,
+        },
+      );
     const courses = rows.map(({ id, code, title }) => ({ id, code, title }));
     return { classes: proposeClasses(await classesOf(client), courses), courses };
   });

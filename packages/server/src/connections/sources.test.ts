@@ -21,8 +21,13 @@ let stage: TestStage;
 let roster: RosterStandIn;
 let ada: Agent;
 const user = (id: string, more: object = {}) => ({
-  ...{ sourcedId: id, status: 'active', dateLastModified: '2026-01-01T00:00:00.000Z' },
-  ...{ givenName: id.toUpperCase(), familyName: 'Moss', email: `${id}@college.example`, enabledUser: 'true' },
+  sourcedId: id,
+  status: 'active',
+  dateLastModified: '2026-01-01T00:00:00.000Z',
+  givenName: id.toUpperCase(),
+  familyName: 'Moss',
+  email: `${id}@college.example`,
+  enabledUser: 'true',
   ...more,
 });
 beforeEach(async () => {
@@ -51,13 +56,22 @@ afterEach(async () => {
 });
 
 const result = (id: string, item: string, student: string, more: object) => ({
-  ...{ sourcedId: id, lineItem: { sourcedId: item }, student: { sourcedId: student }, scoreStatus: 'fully graded' },
+  sourcedId: id,
+  lineItem: { sourcedId: item },
+  student: { sourcedId: student },
+  scoreStatus: 'fully graded',
   dateLastModified: '2026-01-01T00:00:00.000Z',
   ...more,
 });
 const SETTINGS = () => ({
-  ...{ kind: 'oneroster' as const, base: roster.base, tokenUrl: roster.tokenUrl, version: '1.2' as const },
-  ...{ clientId: 'client', clientSecret: 's:cret', course: 1, class: 'c1' },
+  kind: 'oneroster' as const,
+  base: roster.base,
+  tokenUrl: roster.tokenUrl,
+  version: '1.2' as const,
+  clientId: 'client',
+  clientSecret: 's:cret',
+  course: 1,
+  class: 'c1',
 });
 const add = () => addSource(stage.services, SETTINGS());
 const people = () => unguarded(stage.orm).find(PersonRow, { course: 1 }, { orderBy: { position: 'asc' } });
@@ -69,7 +83,9 @@ describe('a first pull', () => {
     const id = await add();
     const pulled = await pull(stage.services, id);
     expect(pulled).toEqual({
-      ...{ format: 'zest-bell/pulled@1', source: id, trouble: null },
+      format: 'zest-bell/pulled@1',
+      source: id,
+      trouble: null,
       people: { new: 2, changed: 1, same: 0, gone: 0 },
       items: { new: 1, changed: 0, same: 1, gone: 0 },
       grades: { new: 2, changed: 0, same: 0, gone: 0 },
@@ -176,7 +192,10 @@ describe('a later pull', () => {
   test('finds who is newly enrolled though their own data is old', async () => {
     roster.lists.students.push(user('m3'));
     roster.lists.enrollments.push({
-      ...{ sourcedId: 'e1', user: { sourcedId: 'm3' }, class: { sourcedId: 'c1' }, role: 'student' },
+      sourcedId: 'e1',
+      user: { sourcedId: 'm3' },
+      class: { sourcedId: 'c1' },
+      role: 'student',
       dateLastModified: later(),
     });
     expect((await pull(stage.services, id)).people).toMatchObject({ new: 1 });
@@ -229,7 +248,9 @@ describe('a service that fails', () => {
 
   test('leads nowhere else, by a page or a redirect', async () => {
     roster.faults.push({
-      ...{ on: '/students', status: 200, body: '{"users":[]}' },
+      on: '/students',
+      status: 200,
+      body: '{"users":[]}',
       headers: { link: '<https://elsewhere.example/x>; rel="next"' },
     });
     expect((await pull(stage.services, await add())).trouble).toMatchObject({ code: 'forbiddenAddress' });

@@ -58,9 +58,13 @@ export async function addSource(
   return inCourse(orm, course, async (tx) => {
     const now = wallClock();
     const row = await insertRow(tx, sourceHolds, {
-      ...{ course, kind, settings, secret: sealOutside.close(clientSecret) },
+      course,
+      kind,
+      settings,
+      secret: sealOutside.close(clientSecret),
       // First by a button or a command; on its own an interval later.
-      ...{ addedAt: now, nextAt: nextAfter(kind, now) },
+      addedAt: now,
+      nextAt: nextAfter(kind, now),
     });
     return row.id;
   });
@@ -156,7 +160,11 @@ async function ask(services: PullServices, row: SourceRow): Promise<SourceImport
       ? await askPlatform(services, row.settings as unknown as LtiSettings)
       : await askService(services, row, course.timeZone);
   const took = await takeFrom(services, {
-    ...{ source: row, name: nameOfSource(row), told, refused, sources: ['roster', 'grades'] },
+    source: row,
+    name: nameOfSource(row),
+    told,
+    refused,
+    sources: ['roster', 'grades'],
   });
   const { people, items } = took;
   if (people.new + people.changed + items.new + items.changed > 0) await takeWaiting(services, row.course);

@@ -14,8 +14,11 @@ import { asTx } from '../testing/asTx.ts';
 
 const COURSE = '/api/v1/courses/1';
 const OWN = {
-  ...{ name: 'Cy Ngo', address: 'cy@saltmarsh.example', replyTo: 'cy@saltmarsh.example' },
-  ...{ signature: 'Cy', officeHours: 'Mondays at ten' },
+  name: 'Cy Ngo',
+  address: 'cy@saltmarsh.example',
+  replyTo: 'cy@saltmarsh.example',
+  signature: 'Cy',
+  officeHours: 'Mondays at ten',
 };
 
 let stage: TestStage;
@@ -115,15 +118,16 @@ test('a reply goes on to whoever wrote, the inbox says whose it is, and an answe
   await roundAt('2026-09-05T09:30');
   await inTransaction(stage.orm, async (tx) => {
     const reply = freely(tx).create(ReplyRow, {
-      ...{
-        course: 1,
-        nudge: 1,
-        student: 'p1',
-        kind: 'reply',
-        at: stage.clock.now(),
-        messageId: '<r@saltmarsh.example>',
-      },
-      ...{ fromName: 'P1 Lind', fromAddress: 'p1@saltmarsh.example', subject: 'Re: A', text: 'I am back' },
+      course: 1,
+      nudge: 1,
+      student: 'p1',
+      kind: 'reply',
+      at: stage.clock.now(),
+      messageId: '<r@saltmarsh.example>',
+      fromName: 'P1 Lind',
+      fromAddress: 'p1@saltmarsh.example',
+      subject: 'Re: A',
+      text: 'I am back',
     });
     await freely(tx).flush();
     await forward(asTx(tx), reply, stage.clock.now());

@@ -14,10 +14,7 @@ export async function fallingCaseOf(
   em: Em,
   { live, clock }: Pick<RoundServices, 'live' | 'clock'>,
   id: number,
-): Promise<{
-  readonly rules: ReadonlyMap<string, RuleRow>;
-  readonly given: FallingCase;
-}> {
+): Promise<{ readonly rules: ReadonlyMap<string, RuleRow>; readonly given: FallingCase }> {
   const now = clock.now();
   const { facts } = await live.get(em, id);
   const rows = await em.find(RuleRow, { course: id }, { orderBy: { position: 'asc' }, disableIdentityMap: true });

@@ -65,10 +65,7 @@ describe('a rule rings on its rhythm', () => {
     await open({ now: '2026-09-03T12:00' });
     const [late] = await roundAt('2026-09-07T11:00');
     expect(late).toMatchObject({ trigger: 'late', at: at('2026-09-07T11:00') });
-    expect(late).toMatchObject({
-      heard: 3,
-      missed: [4, 5, 6, 7].map((d) => at(`2026-09-0${d}T09:30`)),
-    });
+    expect(late).toMatchObject({ heard: 3, missed: [4, 5, 6, 7].map((d) => at(`2026-09-0${d}T09:30`)) });
     expect((await nudges()).every((n) => n.roundAt === at('2026-09-07T11:00'))).toBe(true);
     expect((await stage.rule()).nextRoundAt).toBe(at('2026-09-08T09:30'));
   });

@@ -59,7 +59,15 @@ export async function openLaunching() {
     return { agent, leadsTo: res.headers['location']! };
   };
   return {
-    ...{ stage, platform, registration, asLogin, login, begun, post, launch, launched },
+    stage,
+    platform,
+    registration,
+    asLogin,
+    login,
+    begun,
+    post,
+    launch,
+    launched,
     /** Who is in the class that launches, unless told otherwise. */
     members: (): object[] => {
       const all = platform.members.get('c7') ?? [];

@@ -14,8 +14,18 @@ export async function insertNudge(
   messages: readonly Partial<MessageRow>[] = [{}],
 ): Promise<{ nudge: number; messages: number[] }> {
   const nudge = await insertRow(em, nudgeHolds, {
-    ...{ course: 1, idempotencyKey: `a test ${++nudges}`, rule: 'away', ruleVersion: 1, student: 'p1', step: 0 },
-    ...{ roundAt: SPELL, spellStart: SPELL, state: 'queued', reason: null, toStudent: true, wording: 'gentle' },
+    course: 1,
+    idempotencyKey: `a test ${++nudges}`,
+    rule: 'away',
+    ruleVersion: 1,
+    student: 'p1',
+    step: 0,
+    roundAt: SPELL,
+    spellStart: SPELL,
+    state: 'queued',
+    reason: null,
+    toStudent: true,
+    wording: 'gentle',
     evidence: [],
     ...more,
   });

@@ -25,7 +25,10 @@ export interface RosterStandIn {
 export async function openRoster(): Promise<RosterStandIn> {
   const standIn = {
     lists: { students: [], teachers: [], enrollments: [], lineItems: [], results: [], categories: [], classes: [] },
-    ...{ asked: [], faults: [], page: 100, tokens: { how: 'basic', refused: 0, seen: [] } },
+    asked: [],
+    faults: [],
+    page: 100,
+    tokens: { how: 'basic', refused: 0, seen: [] },
   } as unknown as RosterStandIn;
   const server = createServer((req, res) => {
     void answer(standIn, req, res);
@@ -33,7 +36,8 @@ export async function openRoster(): Promise<RosterStandIn> {
   await new Promise<void>((ready) => server.listen(0, '127.0.0.1', () => ready()));
   const origin = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
   return Object.assign(standIn, {
-    ...{ base: `${origin}/sis`, tokenUrl: `${origin}/token` },
+    base: `${origin}/sis`,
+    tokenUrl: `${origin}/token`,
     close: () =>
       new Promise<void>((closed) => {
         server.closeAllConnections();

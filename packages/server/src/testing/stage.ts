@@ -211,7 +211,10 @@ export async function openStage(setting: StageSetting): Promise<TestStage> {
   const app = express();
   app.use(holdsToContract);
   const served = createApp(services, dispatcher, {
-    ...{ secret: 'secret', secure: false, demo: null, isReady: () => true },
+    secret: 'secret',
+    secure: false,
+    demo: null,
+    isReady: () => true,
     trustedProxy: setting.trustedProxy ?? null,
   });
   app.use(served);

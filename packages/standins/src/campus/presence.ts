@@ -66,11 +66,7 @@ export function visitsOn(
     const sittings = chance(seed, pupil.id, 'twice', dayNumber) < 0.35 ? 2 : 1;
     for (let n = 0; n < sittings; n++) {
       const hour = between(traits.hours[0], traits.hours[1], seed, pupil.id, 'hour', dayNumber, n);
-      out.push({
-        at: midnight + Math.round(hour * HOUR),
-        id: `${pupil.id}-${dayNumber}-${n}`,
-        becauseOfLetter: false,
-      });
+      out.push({ at: midnight + Math.round(hour * HOUR), id: `${pupil.id}-${dayNumber}-${n}`, becauseOfLetter: false });
     }
   }
   return out.filter((v) => v.at >= pupil.enrolledAt);

@@ -233,8 +233,13 @@ const SPRING_START = '2027-01-11';
 /** The spring's weather course: its items go by other ids, some by other titles, and nobody has written a rule for it yet. */
 export const MET_SPRING: CourseParts = {
   ...TERM,
-  ...{ code: 'MET 115 S', title: 'Weather for Mariners', url: `${CAMPUS}/met-115-s` },
-  ...{ start: SPRING_START, end: '2027-04-30', marks: {}, groupWeights: null },
+  code: 'MET 115 S',
+  title: 'Weather for Mariners',
+  url: `${CAMPUS}/met-115-s`,
+  start: SPRING_START,
+  end: '2027-04-30',
+  marks: {},
+  groupWeights: null,
   breaks: [{ from: '2027-03-15', to: '2027-03-21', name: 'Spring break' }],
   settings: { quietHours: null, budget: null },
   people: roster(SPRING_STUDENTS, {}, SPRING_START),
@@ -260,8 +265,12 @@ export const MET_SPRING: CourseParts = {
 /** A class of the learning platform that nobody has opened Zest Bell from: a first launch makes a course of it. */
 export const UNCONNECTED: CourseParts = {
   ...TERM,
-  ...{ code: 'KNT 105', title: 'Knots and Lines', url: `${CAMPUS}/knt-105` },
-  ...{ marks: {}, groupWeights: null, settings: { quietHours: null, budget: null } },
+  code: 'KNT 105',
+  title: 'Knots and Lines',
+  url: `${CAMPUS}/knt-105`,
+  marks: {},
+  groupWeights: null,
+  settings: { quietHours: null, budget: null },
   people: roster(KNOTS_STUDENTS, {}),
   items: withLinks('knt-105', [
     graded('quiz', 'Quizzes', work('k-quiz-1', 'Bends quiz', 3, 20, 'bends')),

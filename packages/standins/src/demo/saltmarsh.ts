@@ -37,8 +37,11 @@ export const DEMO_INSTRUCTOR = {
 export const DEMO_OWN_SENDER = {
   email: 'p.adeyemi@saltmarsh.example',
   sender: {
-    ...{ name: 'Dr. Peju Adeyemi', address: 'p.adeyemi@saltmarsh.example', replyTo: 'p.adeyemi@saltmarsh.example' },
-    ...{ signature: 'Peju Adeyemi\nChart room, Harbor Hall 12', officeHours: 'Tuesdays, 2 to 4 in the chart room' },
+    name: 'Dr. Peju Adeyemi',
+    address: 'p.adeyemi@saltmarsh.example',
+    replyTo: 'p.adeyemi@saltmarsh.example',
+    signature: 'Peju Adeyemi\nChart room, Harbor Hall 12',
+    officeHours: 'Tuesdays, 2 to 4 in the chart room',
     bookingUrl: '',
   },
 } as const;

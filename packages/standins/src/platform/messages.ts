@@ -44,7 +44,8 @@ function saidByCaliper(e: CampusEvent, places: Places): object | null {
     return { type: 'AssignableEvent', action: 'Submitted', object: thing('AssignableDigitalResource') };
   if (e.kind === 'post')
     return {
-      ...{ type: 'MessageEvent', action: 'Posted' },
+      type: 'MessageEvent',
+      action: 'Posted',
       object: { id: `urn:uuid:${uuidOf(`message ${e.id}`)}`, type: 'Message', isPartOf: thing('Forum') },
     };
   if (e.kind === 'complete')
@@ -76,13 +77,19 @@ export function messagesOf(
     const verb = VERBS[e.kind];
     if (said)
       events.push({
-        ...{ '@context': DATA_VERSION, id: `urn:uuid:${uuidOf(e.id)}`, ...said },
-        ...{ actor: { id: user(places, e.person), type: 'Person' }, eventTime: new Date(e.at).toISOString() },
+        '@context': DATA_VERSION,
+        id: `urn:uuid:${uuidOf(e.id)}`,
+        ...said,
+        actor: { id: user(places, e.person), type: 'Person' },
+        eventTime: new Date(e.at).toISOString(),
       });
     else if (verb !== undefined && e.item !== null)
       statements.push({
-        ...{ id: uuidOf(e.id), actor: { account: { homePage: places.base, name: e.person } }, verb: { id: verb } },
-        ...{ object: { id: itemAt(places, e.item) }, timestamp: new Date(e.at).toISOString() },
+        id: uuidOf(e.id),
+        actor: { account: { homePage: places.base, name: e.person } },
+        verb: { id: verb },
+        object: { id: itemAt(places, e.item) },
+        timestamp: new Date(e.at).toISOString(),
       });
     else throw new Error(`Nothing says ${e.kind}`);
   }
@@ -93,21 +100,31 @@ export function messagesOf(
 function gradeEvent(g: CampusGrade, places: Places): object {
   const item = places.items.find((i) => i.id === g.item);
   const attempt = {
-    ...{ id: `urn:uuid:${uuidOf(`attempt ${g.id}`)}`, type: 'Attempt' },
+    id: `urn:uuid:${uuidOf(`attempt ${g.id}`)}`,
+    type: 'Attempt',
     assignee: { id: user(places, g.person), type: 'Person' },
     assignable: { id: itemAt(places, g.item), type: 'AssignableDigitalResource' },
   };
   return {
-    ...{ '@context': DATA_VERSION, id: `urn:uuid:${uuidOf(g.id)}`, type: 'GradeEvent', action: 'Graded' },
-    ...{ actor: { id: places.base, type: 'SoftwareApplication' }, object: attempt },
-    ...{ eventTime: new Date(g.at).toISOString() },
+    '@context': DATA_VERSION,
+    id: `urn:uuid:${uuidOf(g.id)}`,
+    type: 'GradeEvent',
+    action: 'Graded',
+    actor: { id: places.base, type: 'SoftwareApplication' },
+    object: attempt,
+    eventTime: new Date(g.at).toISOString(),
     generated: {
-      ...{ id: `urn:uuid:${uuidOf(`score ${g.id}`)}`, type: 'Score' },
-      ...{ scoreGiven: g.points, maxScore: item?.points ?? undefined },
+      id: `urn:uuid:${uuidOf(`score ${g.id}`)}`,
+      type: 'Score',
+      scoreGiven: g.points,
+      maxScore: item?.points ?? undefined,
     },
   };
 }
 
 export const envelopeOf = (data: readonly object[], { base }: Places, sendTime: number): object => ({
-  ...{ sensor: `${base}/sensor`, sendTime: new Date(sendTime).toISOString(), dataVersion: DATA_VERSION, data },
+  sensor: `${base}/sensor`,
+  sendTime: new Date(sendTime).toISOString(),
+  dataVersion: DATA_VERSION,
+  data,
 });

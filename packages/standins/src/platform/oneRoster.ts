@@ -33,7 +33,10 @@ const usersOf = (told: ClassRoster, role: 'student' | 'instructor'): object[] =>
   told.people
     .filter((p) => p.role === role)
     .map((p) => ({
-      ...{ sourcedId: p.id, givenName: p.firstName, familyName: p.lastName, email: p.email ?? undefined },
+      sourcedId: p.id,
+      givenName: p.firstName,
+      familyName: p.lastName,
+      email: p.email ?? undefined,
       // Who left a class is still a user of the institution.
       ...statusOf(true),
     }));
@@ -42,19 +45,31 @@ const enrolled = (ofClass: string, told: ClassRoster): object[] =>
   told.people
     .filter((p) => p.role === 'student' || p.role === 'instructor')
     .map((p) => ({
-      ...{ sourcedId: `${ofClass}-${p.id}`, user: { sourcedId: p.id }, class: { sourcedId: ofClass } },
-      ...{ role: p.role === 'instructor' ? 'teacher' : 'student', ...statusOf(p.active) },
+      sourcedId: `${ofClass}-${p.id}`,
+      user: { sourcedId: p.id },
+      class: { sourcedId: ofClass },
+      role: p.role === 'instructor' ? 'teacher' : 'student',
+      ...statusOf(p.active),
     }));
 
 const lineItems = (ofClass: string, told: ClassRoster): object[] =>
   graded(told).map((i) => ({
-    ...{ sourcedId: i.id, title: i.title, class: { sourcedId: ofClass }, ...statusOf(true) },
-    ...{ resultValueMin: 0, resultValueMax: i.points },
+    sourcedId: i.id,
+    title: i.title,
+    class: { sourcedId: ofClass },
+    ...statusOf(true),
+    resultValueMin: 0,
+    resultValueMax: i.points,
     ...(i.dueAt === null ? {} : { dueDate: new Date(i.dueAt).toISOString() }),
   }));
 
 const results = (told: ClassRoster): object[] =>
   told.grades.map((g) => ({
-    ...{ sourcedId: g.id, lineItem: { sourcedId: g.item }, student: { sourcedId: g.person } },
-    ...{ scoreStatus: 'fully graded', score: g.points, scoreDate: day(g.at), ...statusOf(true) },
+    sourcedId: g.id,
+    lineItem: { sourcedId: g.item },
+    student: { sourcedId: g.person },
+    scoreStatus: 'fully graded',
+    score: g.points,
+    scoreDate: day(g.at),
+    ...statusOf(true),
   }));

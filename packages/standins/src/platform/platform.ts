@@ -180,8 +180,12 @@ export async function openPlatform(options: PlatformOptions) {
   }
 
   const openIdConfiguration = {
-    ...{ issuer, authorization_endpoint: `${base}/auth`, token_endpoint: `${base}/token`, jwks_uri: `${base}/jwks` },
-    ...{ registration_endpoint: `${base}/register`, id_token_signing_alg_values_supported: ['RS256'] },
+    issuer,
+    authorization_endpoint: `${base}/auth`,
+    token_endpoint: `${base}/token`,
+    jwks_uri: `${base}/jwks`,
+    registration_endpoint: `${base}/register`,
+    id_token_signing_alg_values_supported: ['RS256'],
   };
 
   /** Where somebody goes to register a tool, as the address that its administrator was given leads on. */
@@ -208,7 +212,10 @@ export async function openPlatform(options: PlatformOptions) {
     try {
       const keysOfTool = createRemoteJWKSet(new URL(`${tool()}/lti/keys`));
       await jwtVerify(form.get('client_assertion') ?? '', keysOfTool, {
-        ...{ issuer: CLIENT_ID, subject: CLIENT_ID, audience: `${base}/token`, algorithms: ['RS256'] },
+        issuer: CLIENT_ID,
+        subject: CLIENT_ID,
+        audience: `${base}/token`,
+        algorithms: ['RS256'],
       });
       say(200, { access_token: 'bearer', token_type: 'bearer', expires_in: 3600, scope: form.get('scope') });
     } catch {
@@ -232,10 +239,17 @@ export async function openPlatform(options: PlatformOptions) {
     const key = state.switched.has('wrongKey') ? await makeKey() : keys[0]!;
     const nonce = state.switched.has('wrongNonce') ? `${of('nonce')}-another` : of('nonce');
     const message = await sign({
-      ...{ nonce, target, key, sub: who.sub, roles: who.roles },
+      nonce,
+      target,
+      key,
+      sub: who.sub,
+      roles: who.roles,
       more: {
-        ...{ name: who.name, given_name: who.name.split(' ')[0], family_name: who.name.split(' ').slice(1).join(' ') },
-        ...{ email: who.email, ...contextClaims(context) },
+        name: who.name,
+        given_name: who.name.split(' ')[0],
+        family_name: who.name.split(' ').slice(1).join(' '),
+        email: who.email,
+        ...contextClaims(context),
       },
     });
     page(
@@ -253,7 +267,8 @@ export async function openPlatform(options: PlatformOptions) {
   const contextClaims = ({ id, label, title }: Pick<PlatformContext, 'id' | 'label' | 'title'>) => ({
     [`${CLAIM}context`]: { id, label, title },
     'https://purl.imsglobal.org/spec/lti-nrps/claim/namesroleservice': {
-      ...{ context_memberships_url: servicesOf(id).namesUrl, service_versions: ['2.0'] },
+      context_memberships_url: servicesOf(id).namesUrl,
+      service_versions: ['2.0'],
     },
     'https://purl.imsglobal.org/spec/lti-ags/claim/endpoint': {
       scope: servicesOf(id).scopes,
@@ -271,11 +286,17 @@ export async function openPlatform(options: PlatformOptions) {
   }: LaunchClaims) => {
     const claims = {
       nonce,
-      ...{ [`${CLAIM}version`]: '1.3.0', [`${CLAIM}message_type`]: 'LtiResourceLinkRequest' },
-      ...{ [`${CLAIM}deployment_id`]: 'd1', [`${CLAIM}roles`]: roles, [`${CLAIM}resource_link`]: { id: 'r1' } },
-      ...{ [`${CLAIM}target_link_uri`]: target },
+      [`${CLAIM}version`]: '1.3.0',
+      [`${CLAIM}message_type`]: 'LtiResourceLinkRequest',
+      [`${CLAIM}deployment_id`]: 'd1',
+      [`${CLAIM}roles`]: roles,
+      [`${CLAIM}resource_link`]: { id: 'r1' },
+      [`${CLAIM}target_link_uri`]: target,
       ...contextClaims({ id: 'c7', label: 'OCE 210', title: 'Oceans' }),
-      ...{ name: 'Ines Vale', given_name: 'Ines', family_name: 'Vale', email: 'ines@campus.example' },
+      name: 'Ines Vale',
+      given_name: 'Ines',
+      family_name: 'Vale',
+      email: 'ines@campus.example',
       ...more,
     };
     const message = new SignJWT(claims)
@@ -289,15 +310,28 @@ export async function openPlatform(options: PlatformOptions) {
   };
 
   return {
-    ...{ base, issuer, keys, members, groups, lines, results, state, sign, makeKey },
+    base,
+    issuer,
+    keys,
+    members,
+    groups,
+    lines,
+    results,
+    state,
+    sign,
+    makeKey,
     claim: (name: string) => CLAIM + name,
     /** How its OneRoster service is reached. */
     roster: { base, tokenUrl: `${base}/oneroster/token`, version: '1.2', ...ROSTER_CLIENT } as const,
     servicesOf,
     /** What an administrator of the tool registers. */
     registration: {
-      ...{ issuer, clientId: CLIENT_ID, deployments: ['d1'], authEndpoint: `${base}/auth` },
-      ...{ tokenEndpoint: `${base}/token`, jwksUrl: `${base}/jwks` },
+      issuer,
+      clientId: CLIENT_ID,
+      deployments: ['d1'],
+      authEndpoint: `${base}/auth`,
+      tokenEndpoint: `${base}/token`,
+      jwksUrl: `${base}/jwks`,
     },
     close: () =>
       new Promise<void>((closed) => {

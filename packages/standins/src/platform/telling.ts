@@ -40,7 +40,8 @@ async function send({ token, faults }: TellingTarget, url: string, body: object)
     fetch(url, {
       method: 'POST',
       headers: {
-        ...{ authorization: `Bearer ${secret}`, 'content-type': 'application/json' },
+        authorization: `Bearer ${secret}`,
+        'content-type': 'application/json',
         'x-experience-api-version': '2.0.0',
       },
       body: text,

@@ -31,16 +31,21 @@ export const graded = (told: ClassRoster): readonly Item[] => told.items.filter(
 /** Members as Names and Roles has them. */
 export const membersOf = (told: ClassRoster): object[] =>
   told.people.map((p) => ({
-    ...{ user_id: p.id, given_name: p.firstName, family_name: p.lastName, name: `${p.firstName} ${p.lastName}` },
+    user_id: p.id,
+    given_name: p.firstName,
+    family_name: p.lastName,
+    name: `${p.firstName} ${p.lastName}`,
     ...(p.email === null ? {} : { email: p.email }),
-    ...{ status: p.active ? 'Active' : 'Inactive' },
+    status: p.active ? 'Active' : 'Inactive',
     roles: [ROLES[p.role]],
   }));
 
 /** Line items as Assignment and Grade Services has them; `at`: the address of the list. */
 export const linesOf = (told: ClassRoster, at: string): Record<string, unknown>[] =>
   graded(told).map((i) => ({
-    ...{ id: `${at}/${i.id}`, label: i.title, scoreMaximum: i.points },
+    id: `${at}/${i.id}`,
+    label: i.title,
+    scoreMaximum: i.points,
     ...(i.dueAt === null ? {} : { endDateTime: new Date(i.dueAt).toISOString() }),
   }));
 
@@ -48,6 +53,8 @@ export const resultsOf = (told: ClassRoster, item: string): object[] =>
   told.grades
     .filter((g) => g.item === item)
     .map((g) => ({
-      ...{ id: g.id, userId: g.person, resultScore: g.points },
+      id: g.id,
+      userId: g.person,
+      resultScore: g.points,
       resultMaximum: told.items.find((i) => i.id === item)?.points,
     }));

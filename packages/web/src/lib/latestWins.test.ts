@@ -19,7 +19,9 @@ function desk() {
   );
   const settled = () => new Promise((later) => setTimeout(later, 0));
   return {
-    ...{ asked, begun, said },
+    asked,
+    begun,
+    said,
     end: (question: number) => (open.get(question)!.end('yes'), settled()),
     fail: (question: number) => (open.get(question)!.fail(new Error('no')), settled()),
   };

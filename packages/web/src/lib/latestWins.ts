@@ -11,10 +11,7 @@ export interface LatestWins<Q> {
 /** `answered` is told of each answer, `failed` of each failure; after either the question that waits is computed. */
 export function latestWins<Q, A>(
   compute: (question: Q) => Promise<A>,
-  told: {
-    readonly answered: (answer: A, question: Q) => void;
-    readonly failed: (error: unknown, question: Q) => void;
-  },
+  told: { readonly answered: (answer: A, question: Q) => void; readonly failed: (error: unknown, question: Q) => void },
 ): LatestWins<Q> {
   let running = false;
   let stopped = false;

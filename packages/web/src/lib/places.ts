@@ -21,11 +21,7 @@ export const PLACES: readonly PlaceInCourse[] = [
   },
   { path: 'rules', name: 'Rules', about: 'Whom Zest Bell looks for, when it looks, and what it sends.' },
   { path: 'wording', name: 'Wording', about: 'The messages that your rules send.' },
-  {
-    path: 'tray',
-    name: 'Tray',
-    about: 'Nudges that are waiting for your decision, each with the reason why.',
-  },
+  { path: 'tray', name: 'Tray', about: 'Nudges that are waiting for your decision, each with the reason why.' },
   { path: 'log', name: 'Send log', about: 'Every nudge: what was sent, why, and what came back.' },
   {
     path: 'replay',

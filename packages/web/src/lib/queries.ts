@@ -69,10 +69,7 @@ export interface CourseView {
 
 /** The course with the core's own look-ups built again in the browser. */
 export function useCourse(id: number) {
-  const query = useQuery({
-    queryKey: ['course', id],
-    queryFn: () => ask(contract.course.read, { course: id }),
-  });
+  const query = useQuery({ queryKey: ['course', id], queryFn: () => ask(contract.course.read, { course: id }) });
   const view = useMemo(
     (): CourseView | undefined => query.data && { id, course: makeCourse(query.data), answer: query.data },
     [id, query.data],
@@ -90,17 +87,11 @@ export const useWordings = (course: number) =>
   useQuery({ queryKey: ['wordings', course], queryFn: () => ask(contract.wording.all, { course }) });
 
 export const useWordingResults = (course: number) =>
-  useQuery({
-    queryKey: ['wordingResults', course],
-    queryFn: () => ask(contract.wording.results, { course }),
-  });
+  useQuery({ queryKey: ['wordingResults', course], queryFn: () => ask(contract.wording.results, { course }) });
 
 /** Who came back and who replied, over the course and by rule. */
 export const useOutcomes = (course: number) =>
-  useQuery({
-    queryKey: ['outcomes', course],
-    queryFn: () => ask(contract.mail.outcomes, { course }),
-  });
+  useQuery({ queryKey: ['outcomes', course], queryFn: () => ask(contract.mail.outcomes, { course }) });
 
 /** Whether the course rings and sends as it should. */
 export const useStanding = (course: number) =>

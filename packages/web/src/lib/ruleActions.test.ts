@@ -44,7 +44,8 @@ describe('rules that are turned on or off', () => {
     await lastToast().press();
     expect(asked.map((a) => a.body)).toEqual([
       {
-        ...{ status: 'on', newSpellsOnly: true },
+        status: 'on',
+        newSpellsOnly: true,
         rules: [
           { rule: 'quiet', version: 3 },
           { rule: 'low', version: 7 },

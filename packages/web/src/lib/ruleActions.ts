@@ -174,10 +174,7 @@ export async function archiveWithUndo(view: CourseView, card: RuleCard): Promise
   await refreshAll();
   toast(`“${card.rule.name}” is in the archive.`, {
     description: change.before === 'on' ? 'It was on and is now paused.' : undefined,
-    action: {
-      label: 'Undo',
-      onClick: () => void attempt(() => takeOut(view, change.rule, change.before)),
-    },
+    action: { label: 'Undo', onClick: () => void attempt(() => takeOut(view, change.rule, change.before)) },
   });
 }
 

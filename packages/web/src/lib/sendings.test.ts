@@ -7,7 +7,11 @@ import { useAllKept } from './useKept.ts';
 import { loadSendings, sendAtOnce, track, undoSending, useSendings } from './sendings.ts';
 
 const sending = (id: number, left = 10_000): SendingAnswer => ({
-  ...{ id, course: 1, kind: 'write', words: '4 messages', left },
+  id,
+  course: 1,
+  kind: 'write',
+  words: '4 messages',
+  left,
 });
 const waiting = () => useSendings.getState().waiting.map((w) => w.id);
 
@@ -49,10 +53,7 @@ describe('taken back', () => {
 
   test('too late, nothing is put back, and what became of it is asked', async () => {
     const gone = new FakeRefusal(409, { title: 'It has left already.', code: 'sendingGone' });
-    const asked = network({
-      'POST /sendings/5/undo': gone,
-      'GET /sendings/5': { waiting: 0, canceled: [] },
-    });
+    const asked = network({ 'POST /sendings/5/undo': gone, 'GET /sendings/5': { waiting: 0, canceled: [] } });
     track(sending(5), { path: '/c/1/write', drafts: { 'write 1': 'text' } });
     expect(await undoSending(5)).toBeNull();
     expect(useAllKept.getState().kept).toEqual({});

@@ -144,10 +144,7 @@ export const router = createBrowserRouter([
             path: 'students/class',
             lazy: async () => ({ Component: (await import('../places/lookout/ClassPage.tsx')).ClassPage }),
           },
-          {
-            path: 'tray',
-            lazy: async () => ({ Component: (await import('../places/tray/TrayPage.tsx')).TrayPage }),
-          },
+          { path: 'tray', lazy: async () => ({ Component: (await import('../places/tray/TrayPage.tsx')).TrayPage }) },
           {
             path: 'log/everywhere',
             lazy: async () => ({ Component: (await import('../places/sendLog/EverywherePage.tsx')).EverywherePage }),
@@ -200,10 +197,7 @@ export const router = createBrowserRouter([
         path: 'account',
         lazy: async () => ({ Component: (await import('../places/account/AccountPage.tsx')).AccountPage }),
       },
-      {
-        path: 'admin',
-        lazy: async () => ({ Component: (await import('../places/admin/AdminPage.tsx')).AdminPage }),
-      },
+      { path: 'admin', lazy: async () => ({ Component: (await import('../places/admin/AdminPage.tsx')).AdminPage }) },
       {
         path: 'mailroom',
         lazy: async () => ({ Component: (await import('../places/mailroom/MailroomPage.tsx')).MailroomPage }),

@@ -6,19 +6,42 @@ import { makeCourse, type Course, type Item, type Person } from '@zest-bell/core
 export const at = (local: string): Instant => parseInstant(`${local}:00-04:00`);
 
 const person = (id: string, firstName: string): Person => ({
-  ...{ id, firstName, lastName: 'Lind', email: `${id}@saltmarsh.example`, role: 'student', active: true },
-  ...{ section: null, enrolledAt: at('2026-08-31T00:00'), paused: false, contacts: [], fields: {} },
+  id,
+  firstName,
+  lastName: 'Lind',
+  email: `${id}@saltmarsh.example`,
+  role: 'student',
+  active: true,
+  section: null,
+  enrolledAt: at('2026-08-31T00:00'),
+  paused: false,
+  contacts: [],
+  fields: {},
 });
 
 const item = (id: string, title: string, more: Partial<Item> = {}): Item => ({
-  ...{ id, title, kind: 'quiz', group: 'Quizzes', points: 20, opensAt: null, dueAt: null },
-  ...{ topics: [], excused: [], extensions: [] },
+  id,
+  title,
+  kind: 'quiz',
+  group: 'Quizzes',
+  points: 20,
+  opensAt: null,
+  dueAt: null,
+  topics: [],
+  excused: [],
+  extensions: [],
   ...more,
 });
 
 export const course: Course = makeCourse({
-  ...{ code: 'NAV 120', title: 'Coastal Navigation', timeZone: 'America/New_York' },
-  ...{ start: '2026-08-31', end: '2026-12-18', breaks: [], groupWeights: null, marks: { mastery: 80 } },
+  code: 'NAV 120',
+  title: 'Coastal Navigation',
+  timeZone: 'America/New_York',
+  start: '2026-08-31',
+  end: '2026-12-18',
+  breaks: [],
+  groupWeights: null,
+  marks: { mastery: 80 },
   settings: { quietHours: null, budget: null },
   people: [person('p1', 'Asta'), person('p2', 'Bo')],
   items: [

@@ -13,11 +13,22 @@ export const LIMITS = {
 
 export function hereOf(more: Partial<CourseHere> = {}, of: Course = course): CourseHere {
   const sender = {
-    ...{ name: 'Ada Lind', address: 'ada@saltmarsh.example', replyTo: 'ada@saltmarsh.example' },
-    ...{ signature: 'Ada Lind', officeHours: '', url: null, answers: 'address' as const },
+    name: 'Ada Lind',
+    address: 'ada@saltmarsh.example',
+    replyTo: 'ada@saltmarsh.example',
+    signature: 'Ada Lind',
+    officeHours: '',
+    url: null,
+    answers: 'address' as const,
   };
   const answer = {
-    ...{ id: 1, sender, guards: LIMITS.guards, archivedAt: null, pauseLinks: true, version: 1, settingsVersion: 1 },
+    id: 1,
+    sender,
+    guards: LIMITS.guards,
+    archivedAt: null,
+    pauseLinks: true,
+    version: 1,
+    settingsVersion: 1,
     ...of,
   } as unknown as CourseAnswer;
   return { id: 1, course: of, answer, now: at('2026-09-14T09:00'), demo: false, may: () => true, ...more };

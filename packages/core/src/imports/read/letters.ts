@@ -2,8 +2,19 @@
 
 /** Percent of the points possible: common practice, no source. */
 export const LETTERS: Readonly<Record<string, number>> = {
-  ...{ 'A+': 98, A: 95, 'A-': 92, 'B+': 88, B: 85, 'B-': 82 },
-  ...{ 'C+': 78, C: 75, 'C-': 72, 'D+': 68, D: 65, 'D-': 62, F: 50 },
+  'A+': 98,
+  A: 95,
+  'A-': 92,
+  'B+': 88,
+  B: 85,
+  'B-': 82,
+  'C+': 78,
+  C: 75,
+  'C-': 72,
+  'D+': 68,
+  D: 65,
+  'D-': 62,
+  F: 50,
 };
 
 /** Beside letters they stand for no grade. */

@@ -12,7 +12,8 @@ import { decodeText, textOf, type Bytes } from './text.ts';
 function counted(bytes: Uint8Array): Bytes & { readonly sizes: number[] } {
   const sizes: number[] = [];
   return {
-    ...{ size: bytes.length, sizes },
+    size: bytes.length,
+    sizes,
     read(from, to) {
       const piece = bytes.subarray(from, to);
       sizes.push(piece.length);
@@ -61,11 +62,16 @@ describe('[F17] a text in pieces', () => {
     const rows = Array.from({ length: 60_000 }, (_, i) => `p${i % 3},visit,2026-10-${10 + (i % 15)} 10:00\n`).join('');
     const file = counted(new TextEncoder().encode(`person,kind,at\n${rows}`));
     const people = ['p0', 'p1'].map((id) => ({
-      ...{ id, firstName: 'A', lastName: id, role: 'student', enrolledAt: '2026-08-31T00:00:00-04:00' },
+      id,
+      firstName: 'A',
+      lastName: id,
+      role: 'student',
+      enrolledAt: '2026-08-31T00:00:00-04:00',
     }));
     const draft = draftOf({
       course: { code: 'NAV 120', title: 'N', timeZone: NEW_YORK, start: '2026-08-31', end: '2026-12-18' },
-      ...{ people, items: [] },
+      people,
+      items: [],
     });
     const parts = importFileInParts({ name: 'a.csv', content: { bytes: file } }, draft, {
       asOf: Date.UTC(2026, 10, 1),

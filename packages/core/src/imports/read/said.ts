@@ -50,10 +50,26 @@ export const isError = (cell: string): boolean =>
 
 /** Marks of attendance; a late student attended. */
 const MARKS: Readonly<Record<string, 'attend' | 'absent' | 'excused'>> = {
-  ...{ p: 'attend', present: 'attend', x: 'attend', '✓': 'attend', '✔': 'attend', '1': 'attend', yes: 'attend' },
-  ...{ l: 'attend', late: 'attend', tardy: 'attend', attended: 'attend' },
-  ...{ a: 'absent', absent: 'absent', '0': 'absent', no: 'absent' },
-  ...{ e: 'excused', ex: 'excused', exc: 'excused', excused: 'excused', exempt: 'excused' },
+  p: 'attend',
+  present: 'attend',
+  x: 'attend',
+  '✓': 'attend',
+  '✔': 'attend',
+  '1': 'attend',
+  yes: 'attend',
+  l: 'attend',
+  late: 'attend',
+  tardy: 'attend',
+  attended: 'attend',
+  a: 'absent',
+  absent: 'absent',
+  '0': 'absent',
+  no: 'absent',
+  e: 'excused',
+  ex: 'excused',
+  exc: 'excused',
+  excused: 'excused',
+  exempt: 'excused',
 };
 
 export function markOf(cell: string): 'attend' | 'absent' | 'excused' | null {

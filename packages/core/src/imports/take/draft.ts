@@ -59,6 +59,7 @@ export interface DraftGrade {
 
 /** The scenario format as JSON; only what imports touch is typed. */
 export interface ScenarioJson {
+  readonly format?: string;
   readonly course: {
     readonly code?: string;
     readonly title?: string;
@@ -358,10 +359,7 @@ export class ImportDraft {
 
   /** The item of an id, or of a title that only one has. */
   knownItem(text: string): DraftItem | undefined {
-    this.items ??= {
-      id: indexBy(this.json.items!, (i) => i.id),
-      title: indexBy(this.json.items!, (i) => i.title),
-    };
+    this.items ??= { id: indexBy(this.json.items!, (i) => i.id), title: indexBy(this.json.items!, (i) => i.title) };
     const byTitle = this.items.title.get(key(text));
     return this.items.id.get(key(text))?.[0] ?? (byTitle?.length === 1 ? byTitle[0] : undefined);
   }

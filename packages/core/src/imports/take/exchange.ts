@@ -133,10 +133,7 @@ export interface ImportPreview {
   readonly delimiter: string | null;
   readonly sheet: string | null;
   readonly sheets: readonly string[];
-  readonly columns: readonly (ReadColumn & {
-    readonly header: string;
-    readonly dayOrder: DayOrder;
-  })[];
+  readonly columns: readonly (ReadColumn & { readonly header: string; readonly dayOrder: DayOrder })[];
   /** Rows as they stand in the file, and beside them as they will be read. */
   readonly sample: ReadFile['sample'];
   /** What is above the header. */

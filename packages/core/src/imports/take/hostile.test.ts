@@ -7,7 +7,7 @@ import { draftOf, importFile } from './importFiles.ts';
 import type { ArchiveParts } from '../read/workbook.ts';
 
 const base: ScenarioJson = {
-  ...{ format: 'zest-bell/scenario@1' },
+  format: 'zest-bell/scenario@1',
   course: { code: 'NAV 120', title: 'Coastal Navigation', timeZone: NEW_YORK, start: '2026-08-31', end: '2026-12-18' },
   people: [{ id: 'p1', firstName: 'Asta', lastName: 'Lind', role: 'student', enrolledAt: '2026-08-31T00:00:00-04:00' }],
   items: [{ id: 'q1', title: 'Tide quiz', kind: 'quiz', points: 20 }],

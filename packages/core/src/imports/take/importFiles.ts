@@ -137,7 +137,16 @@ export function importFile(file: FileInput, draft: ImportDraft, options: ImportO
       doubts,
     } = value;
     return {
-      ...{ file: name, kind, encoding, delimiter, sheet, columns, read, new: value.new, changed, same },
+      file: name,
+      kind,
+      encoding,
+      delimiter,
+      sheet,
+      columns,
+      read,
+      new: value.new,
+      changed,
+      same,
       ...(leftOut === undefined ? {} : { leftOut }),
       ...(added === undefined ? {} : { added }),
       refused: refused.map(({ said: _said, ...line }) => line),

@@ -187,7 +187,10 @@ export class Additions {
         throw error;
       }
       const person: DraftPerson = {
-        ...{ id: draft.freePersonId(wanted), ...name, role: 'student', enrolledAt: draft.write(draft.frame(0).start) },
+        id: draft.freePersonId(wanted),
+        ...name,
+        role: 'student',
+        enrolledAt: draft.write(draft.frame(0).start),
         ...(who.email === '' ? {} : { email: who.email }),
       };
       draft.addPerson(person, (field) => row.column(field));

@@ -131,7 +131,9 @@ export class SheetPeople {
       const text = who.name === '' ? `${name.firstName} ${name.lastName}` : who.name!;
       const message = `Several rows are called “${text}”. Add an id or an address to each`;
       throw new RefusedRow(this.column('name') ?? this.column('lastName'), 'ambiguousPerson', message, {
-        ...{ about: 'person', said: text, candidates },
+        about: 'person',
+        said: text,
+        candidates,
       });
     }
     let found: DraftPerson;
@@ -193,7 +195,8 @@ export class SheetPeople {
           ? null
           : enrolledOf(enrolled, this.column('enrolledAt')!, {
               zone: zoneIn(this.column('enrolledAt')!) ?? draft.zone,
-              ...{ order: orderOf(this.places.get('enrolledAt')!), frame: draft.frame(asOf) },
+              order: orderOf(this.places.get('enrolledAt')!),
+              frame: draft.frame(asOf),
             }),
       contacts: this.contactsIn(row),
     };

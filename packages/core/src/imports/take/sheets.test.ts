@@ -16,11 +16,15 @@ import { isTotal, lastSeenKind, soundsLikeItem, titleParts } from '../read/title
 const asOf = at('2026-10-26T08:00');
 const zone = zoneOf(NEW_YORK);
 const person = (id: string, firstName: string, lastName: string) => ({
-  ...{ id, firstName, lastName, email: `${id}@saltmarsh.example`, role: 'student' },
+  id,
+  firstName,
+  lastName,
+  email: `${id}@saltmarsh.example`,
+  role: 'student',
   enrolledAt: '2026-08-31T00:00:00-04:00',
 });
 const base: ScenarioJson = {
-  ...{ format: 'zest-bell/scenario@1' },
+  format: 'zest-bell/scenario@1',
   course: { code: 'NAV 120', title: 'Coastal Navigation', timeZone: NEW_YORK, start: '2026-08-31', end: '2026-12-18' },
   people: [person('p1', 'Asta', 'Lind'), person('p2', 'Béla', 'Kovács'), person('p3', 'Imani', 'Okoro')],
   items: [

@@ -47,13 +47,19 @@ export function* takeRows(
   const places = new Map<FieldName, number>();
   fields.forEach((field, place) => field !== null && places.set(field, place));
   const layout = {
-    ...{ places, headers: table.headers },
+    places,
+    headers: table.headers,
     orders: table.headers.map((h, i) => (Object.hasOwn(dayOrders, h) ? dayOrders[h]! : survey.columns[i]!.order)),
     decimals: survey.columns.map((c) => c.decimal),
   };
   const additions = new Additions(draft, order.add);
   const take = TAKE[kind]({
-    ...{ draft, table, survey, fields, asOf, isCorrection },
+    draft,
+    table,
+    survey,
+    fields,
+    asOf,
+    isCorrection,
     person: (row) => additions.person(row),
     item: (row, field = 'item') => additions.item(row, field),
   });

@@ -19,7 +19,11 @@ export const takeGrades: RowImporter = ({
   const place = fields.indexOf('points');
   const header = table.headers[place]!;
   const context = {
-    ...{ header, draft, asOf, column: survey.columns[place]!, order: 'unknown' as const },
+    header,
+    draft,
+    asOf,
+    column: survey.columns[place]!,
+    order: 'unknown' as const,
     letters: draft.json.course.letters ?? null,
   };
   return (row: FieldRow): Outcome[] => {
@@ -35,7 +39,11 @@ export const takeGrades: RowImporter = ({
     const at = row.instant('at', draft, asOf) ?? asOf;
     const id = row.get('eventId');
     const grade = {
-      ...{ person: person.id, item: item.id, criterion: row.get('criterion') || null, points: said.points, at },
+      person: person.id,
+      item: item.id,
+      criterion: row.get('criterion') || null,
+      points: said.points,
+      at,
       ...(id === '' ? {} : { id }),
     };
     if (isCorrection) return [draft.facts.removeGrade(grade)];

@@ -100,7 +100,12 @@ export function* takeSheet(
   const { kind } = meanings;
   const isRoster = kind === 'roster';
   const people = new SheetPeople({
-    ...{ draft, survey, isRoster, isCorrection, headers: table.headers, asOf: order.asOf },
+    draft,
+    survey,
+    isRoster,
+    isCorrection,
+    headers: table.headers,
+    asOf: order.asOf,
     fields: meanings.columns.map((m) => (m.as === 'field' ? m.field : null)),
     orderOf: (place) => orderOf(order, place),
     mayAdd: isRoster || add.people,
@@ -306,17 +311,25 @@ function cellColumn(
   const header = table.headers[place]!;
   const { facts } = draft;
   const context: CellContext = {
-    ...{ header, draft, asOf, column: survey.columns[place]!, order: orderOf(order, place) },
+    header,
+    draft,
+    asOf,
+    column: survey.columns[place]!,
+    order: orderOf(order, place),
     letters: draft.json.course.letters ?? null,
   };
   const event = (person: DraftPerson, what: Parameters<typeof facts.addEvent>[0]['kind'], at: Instant) => ({
-    ...{ person: person.id, kind: what, item: item?.id ?? null, at },
+    person: person.id,
+    kind: what,
+    item: item?.id ?? null,
+    at,
   });
   switch (meaning.as) {
     case 'grade':
       if (!item) return null;
       return {
-        ...{ place, sort: 'grades' },
+        place,
+        sort: 'grades',
         take(cell, row, person) {
           const said = gradeCell(cell, row.numbers?.has(place) ?? false, item, context);
           const words = () => gradeWords(said, item);
@@ -331,7 +344,8 @@ function cellColumn(
     case 'attendance':
       if (!item) return null;
       return {
-        ...{ place, sort: 'marks' },
+        place,
+        sort: 'marks',
         take(cell, _row, person) {
           const mark = markCell(cell, header);
           if (mark === null) return NOTHING;
@@ -352,7 +366,8 @@ function cellColumn(
     case 'doneOn':
       if (!item) return null;
       return {
-        ...{ place, sort: 'done' },
+        place,
+        sort: 'done',
         take(cell, _row, person) {
           const at = doneCell(cell, context);
           if (at === null) return NOTHING;
@@ -365,7 +380,8 @@ function cellColumn(
       };
     case 'lastSeen':
       return {
-        ...{ place, sort: 'seen' },
+        place,
+        sort: 'seen',
         take(cell, _row, person) {
           const seen = seenCell(cell, context);
           if (!seen) return NOTHING;
@@ -381,7 +397,8 @@ function cellColumn(
     case 'own':
       if (isCorrection) return null;
       return {
-        ...{ place, sort: 'own' },
+        place,
+        sort: 'own',
         take(cell, _row, person) {
           mustBeNoError(cell, header);
           if ((person.fields?.[header] ?? '') === cell) {

@@ -67,18 +67,21 @@ export interface TableReading {
 
 const NOBODY = { people: 0, items: 0 } as const;
 export const EMPTY_READING: TableReading = {
-  ...{
-    kind: null,
-    read: 0,
-    fields: [],
-    leftOut: 0,
-    added: NOBODY,
-    offered: NOBODY,
-    differs: 0,
-    tally: null,
-    doubts: [],
-  },
-  ...{ meanings: [], sample: [], hasLetters: false, hasAges: false, cut: null, dayOrders: {} },
+  kind: null,
+  read: 0,
+  fields: [],
+  leftOut: 0,
+  added: NOBODY,
+  offered: NOBODY,
+  differs: 0,
+  tally: null,
+  doubts: [],
+  meanings: [],
+  sample: [],
+  hasLetters: false,
+  hasAges: false,
+  cut: null,
+  dayOrders: {},
 };
 
 /** Two walks: what its columns are, then what its rows say. */
@@ -105,7 +108,9 @@ export function* takeTable(
     return {
       ...EMPTY_READING,
       ...taken,
-      ...{ kind: shape, read: survey.count, fields: longFields },
+      kind: shape,
+      read: survey.count,
+      fields: longFields,
       meanings: table.headers.map((_, i) => ({ ...FACT, field: longFields[i]!, filled: survey.columns[i]!.filled })),
       dayOrders: ordersOf(table, survey.columns),
     };
@@ -131,7 +136,9 @@ export function* takeTable(
   const isRoster = sheet.kind === 'roster';
   return {
     ...taken,
-    ...{ kind: sheet.kind, read: survey.count + survey.leftOut.size, cut: sheet.cut },
+    kind: sheet.kind,
+    read: survey.count + survey.leftOut.size,
+    cut: sheet.cut,
     // The scenario format calls who a fact is about its person.
     fields: sheet.columns.map((m) => (m.as !== 'field' ? null : m.field === 'id' && !isRoster ? 'person' : m.field)),
     meanings: sheet.columns.map((meaning, i) => ({
@@ -214,7 +221,10 @@ function placesOf({ headers }: TextTable, told: Readonly<Record<string, string>>
   const fields = headers.map((h) => (Object.hasOwn(told, h) && told[h] !== 'person' ? told[h]! : personField(h)));
   const first = (field: FieldName) => fields.indexOf(field);
   return {
-    ...{ name: first('name'), lastName: first('lastName'), firstName: first('firstName'), email: first('email') },
+    name: first('name'),
+    lastName: first('lastName'),
+    firstName: first('firstName'),
+    email: first('email'),
     ids: fields.flatMap((f, i) => (f === 'id' || f === 'person' ? [i] : [])),
   };
 }

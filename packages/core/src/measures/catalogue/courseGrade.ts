@@ -40,7 +40,10 @@ function countingOf(course: Course): PointsLayout {
     const weighted = Object.entries(course.groupWeights ?? {}).filter(([, w]) => w > 0);
     const weights = weighted.length === 0 ? [1] : weighted.map(([, weight]) => weight);
     known = {
-      ...{ items, groups, weights, possible: items.map((i) => course.items[i]!.points!) },
+      items,
+      groups,
+      weights,
+      possible: items.map((i) => course.items[i]!.points!),
       itemAt: course.items.map((_, i) => items.indexOf(i)),
       sumOf: groups.map((g) => (weighted.length === 0 ? 0 : weighted.findIndex(([group]) => group === g))),
       ungraded: items.map(() => NaN),

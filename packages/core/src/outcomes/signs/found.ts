@@ -43,7 +43,9 @@ export function countsOf({ kinds, worried, well }: Population, found: Uint8Array
   const counts = { found: 0, needless: 0 };
   for (let i = 0; i < found.length; i++) if (found[i]) counts[kinds[i] ? 'found' : 'needless']++;
   return {
-    ...{ found: counts.found, missed: worried - counts.found },
-    ...{ needless: counts.needless, leftAlone: well - counts.needless },
+    found: counts.found,
+    missed: worried - counts.found,
+    needless: counts.needless,
+    leftAlone: well - counts.needless,
   };
 }

@@ -65,7 +65,11 @@ export function populationOf(courses: readonly SignsOf[]): Population {
   const worried = kinds.reduce((sum, kind) => sum + kind, 0);
   const byFold = Uint8Array.from(members, (m) => m.fold);
   return {
-    ...{ members, kinds, folds: byFold, worried, well: members.length - worried },
+    members,
+    kinds,
+    folds: byFold,
+    worried,
+    well: members.length - worried,
     courseOf: Uint16Array.from(members, (m) => m.course),
     personOf: Uint32Array.from(members, (m) => m.person),
   };

@@ -180,9 +180,12 @@ describe('a plain reading of the page', () => {
     const kinds = ['quiz', 'assignment', 'forum', 'practice', 'page', 'session'] as const;
     const items = Array.from({ length: 3 + next(5) }, (_, i) =>
       item(`i${i}`, {
-        ...{ kind: kinds[next(kinds.length)]!, group: [null, 'Labs', 'Quizzes'][next(3)]! },
-        ...{ points: next(4) === 0 ? null : 10 + next(3) * 10, dueAt: next(5) === 0 ? null : day(3 + next(40), 23) },
-        ...{ opensAt: next(3) === 0 ? day(next(20)) : null, excused: next(4) === 0 ? [`s0${next(9)}`] : [] },
+        kind: kinds[next(kinds.length)]!,
+        group: [null, 'Labs', 'Quizzes'][next(3)]!,
+        points: next(4) === 0 ? null : 10 + next(3) * 10,
+        dueAt: next(5) === 0 ? null : day(3 + next(40), 23),
+        opensAt: next(3) === 0 ? day(next(20)) : null,
+        excused: next(4) === 0 ? [`s0${next(9)}`] : [],
         extensions: next(4) === 0 ? [{ person: `s0${next(9)}`, dueAt: day(20 + next(30)) }] : [],
       }),
     );
@@ -202,8 +205,11 @@ describe('a plain reading of the page', () => {
       for (const one of items)
         if (one.points !== null && next(3) > 0)
           grades.push({
-            ...{ person: p.id, item: one.id, criterion: null },
-            ...{ points: Math.min(one.points, next(one.points) + zeal), at: day(next(70)) },
+            person: p.id,
+            item: one.id,
+            criterion: null,
+            points: Math.min(one.points, next(one.points) + zeal),
+            at: day(next(70)),
           });
     }
     const course = courseOf({ people, items });

@@ -51,8 +51,14 @@ export function* signsInParts(courses: readonly SignsOf[]): WorkInParts<Signs> {
     if (j <= 0) continue;
     const found = foundBy(values, candidate.worry, threshold);
     const sign: FoundSign = {
-      ...{ condition: conditionOf(candidate, threshold), counts: countsOf(population, found), alike: [] },
-      ...{ honest: countsOf(population, honest), firstWeek: null, found, honestlyFound: honest, j },
+      condition: conditionOf(candidate, threshold),
+      counts: countsOf(population, found),
+      alike: [],
+      honest: countsOf(population, honest),
+      firstWeek: null,
+      found,
+      honestlyFound: honest,
+      j,
     };
     told.push({ candidate, threshold, sign });
   }
@@ -91,7 +97,11 @@ export function* signsInParts(courses: readonly SignsOf[]): WorkInParts<Signs> {
 }
 
 const withoutFound = ({ condition, counts, honest, firstWeek, alike }: FoundSign): Sign => ({
-  ...{ condition, counts, honest, firstWeek, alike },
+  condition,
+  counts,
+  honest,
+  firstWeek,
+  alike,
 });
 
 /** The instant at which a whole week of a course is read (engine S7). */

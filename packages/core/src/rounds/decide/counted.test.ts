@@ -50,10 +50,15 @@ describe('what limits may count', () => {
           }
           const rules = drafts.map(({ value, repeat, steps, after }, i) =>
             ruleOf({
-              ...{ id: `r${i}`, name: `Rule ${i}`, repeat },
+              id: `r${i}`,
+              name: `Rule ${i}`,
+              repeat,
               when: { measure: 'daysSinceVisit', is: '>=', value },
               steps: Array.from({ length: steps }, (_, k) => ({
-                ...{ deliver: 'send', to: ['student'], wording: 'w', after: { days: k * after } },
+                deliver: 'send',
+                to: ['student'],
+                wording: 'w',
+                after: { days: k * after },
               })),
             }),
           );

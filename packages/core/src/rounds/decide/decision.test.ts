@@ -11,8 +11,15 @@ const decided = (paused: boolean) => decide([ruleOf()], factsWith(paused), new N
 
 test('one to send says whose, of which rule, when and to whom; why is read beside it', () => {
   const sent = {
-    ...{ rule: 'away', student: 'p1', round: now, step: 0, spellStart: at('2026-09-06T14:03') },
-    ...{ outcome: 'sent', reason: null, sendAt: now, to: [{ kind: 'student', address: 'p1@saltmarsh.example' }] },
+    rule: 'away',
+    student: 'p1',
+    round: now,
+    step: 0,
+    spellStart: at('2026-09-06T14:03'),
+    outcome: 'sent',
+    reason: null,
+    sendAt: now,
+    to: [{ kind: 'student', address: 'p1@saltmarsh.example' }],
   };
   expect(decided(false)).toMatchObject(sent);
   expect(explained(decided(false), ruleOf(), factsWith(false))).toMatchObject({

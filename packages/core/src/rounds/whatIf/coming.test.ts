@@ -17,7 +17,10 @@ const facts = factsOf({ ...story, events: [...story.events] });
 const first = ruleOf({ id: 'first' });
 const second = ruleOf({ id: 'second' });
 const turn = (more: Partial<RuleTurn> = {}): RuleTurn => ({
-  ...{ rules: [first, second], rule: 'second', now: at('2026-09-07T08:00'), at: at('2026-09-07T09:30') },
+  rules: [first, second],
+  rule: 'second',
+  now: at('2026-09-07T08:00'),
+  at: at('2026-09-07T09:30'),
   ...more,
 });
 

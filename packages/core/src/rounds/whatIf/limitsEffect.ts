@@ -57,11 +57,7 @@ export function* limitsEffectInParts(
     const { rule, student, round } = (a ?? b)!;
     return same ? [] : [{ rule, student, round, before: b, after: a }];
   });
-  return {
-    before: totals(before),
-    after: totals(after),
-    changes: changes.sort((a, b) => a.round - b.round),
-  };
+  return { before: totals(before), after: totals(after), changes: changes.sort((a, b) => a.round - b.round) };
 }
 
 const leaves = (d: Decision | null): boolean => d?.outcome === 'sent' || d?.outcome === 'held';

@@ -37,8 +37,14 @@ describe('a login', () => {
     const to = new URL(res.headers['location']!);
     expect(`${to.origin}${to.pathname}`).toBe(`${at.platform.base}/auth`);
     expect(Object.fromEntries(to.searchParams)).toMatchObject({
-      ...{ scope: 'openid', response_type: 'id_token', response_mode: 'form_post', prompt: 'none' },
-      ...{ client_id: 'tool-1', redirect_uri: `${BASE}/lti/launch`, login_hint: 'u1', lti_message_hint: 'm 1' },
+      scope: 'openid',
+      response_type: 'id_token',
+      response_mode: 'form_post',
+      prompt: 'none',
+      client_id: 'tool-1',
+      redirect_uri: `${BASE}/lti/launch`,
+      login_hint: 'u1',
+      lti_message_hint: 'm 1',
     });
     expect((res.headers['set-cookie'] as unknown as string[])[0]).toMatch(
       /^zest-bell-launch-[\w-]{16}=[\w-]+; Max-Age=600; Path=\/lti; Secure; HttpOnly; SameSite=None; Partitioned$/,
@@ -159,8 +165,12 @@ describe('a launch is refused', () => {
 describe('a first launch by an instructor', () => {
   test('makes the course at once, not set up, with its owner, its roster and its grades', async () => {
     const student = (id: string) => ({
-      ...{ user_id: id, status: 'Active', roles: [ROLES.learner] },
-      ...{ given_name: id.toUpperCase(), family_name: 'Kelp', email: `${id}@campus.example` },
+      user_id: id,
+      status: 'Active',
+      roles: [ROLES.learner],
+      given_name: id.toUpperCase(),
+      family_name: 'Kelp',
+      email: `${id}@campus.example`,
     });
     at.members().push(student('s1'), student('s2'), { ...student('s3'), roles: ['Mentor'] });
     at.platform.state.page = 1;

@@ -111,17 +111,27 @@ export function beginLogin(
   for (const [key, value] of Object.entries(said) as [string, string | undefined][])
     if (value !== undefined && key !== 'lti_storage_target') again.set(key, value);
   const body: LaunchState = {
-    ...{ p: platform.id, n: nonce, t: target, e: now + STATE_LIVES },
-    ...{ v: stored === null ? null : hashOf(stored), q: again.toString().slice(0, 3000) },
+    p: platform.id,
+    n: nonce,
+    t: target,
+    e: now + STATE_LIVES,
+    v: stored === null ? null : hashOf(stored),
+    q: again.toString().slice(0, 3000),
   };
   const text = Buffer.from(JSON.stringify(body)).toString('base64url');
   const state = `${text}.${seal.mark(`state ${text}`)}`;
   const to = new URL(platform.authEndpoint);
   const query = {
-    ...{ scope: 'openid', response_type: 'id_token', response_mode: 'form_post', prompt: 'none' },
-    ...{ client_id: platform.clientId, redirect_uri: `${base}/lti/launch`, login_hint: hint },
+    scope: 'openid',
+    response_type: 'id_token',
+    response_mode: 'form_post',
+    prompt: 'none',
+    client_id: platform.clientId,
+    redirect_uri: `${base}/lti/launch`,
+    login_hint: hint,
     ...(said.lti_message_hint === undefined ? {} : { lti_message_hint: said.lti_message_hint }),
-    ...{ state, nonce },
+    state,
+    nonce,
   };
   for (const [key, value] of Object.entries(query)) to.searchParams.set(key, value);
   return { platform, to: to.href, state, stored };
@@ -158,7 +168,9 @@ export class PlatformKeys {
     if (known) return known;
     const origins = originsOf(platform);
     const made = createRemoteJWKSet(new URL(platform.jwksUrl), {
-      ...{ cooldownDuration: 10_000, cacheMaxAge: 25_000, timeoutDuration: 5000 },
+      cooldownDuration: 10_000,
+      cacheMaxAge: 25_000,
+      timeoutDuration: 5000,
       [customFetch]: async (url) => {
         const { status, text } = await this.outgoing.ask(String(url), { origins });
         return new Response(text, { status, headers: { 'content-type': 'application/json' } });
@@ -227,7 +239,10 @@ export async function readMessage(
   const scopes = rolesSchema.safeParse((endpoint as { scope?: unknown } | undefined)?.scope);
   const { sub, name = '', given_name: given = '', family_name: family = '', email } = read.data;
   return {
-    ...{ subject: sub, deployment, roles: roles.data, email: email ?? null },
+    subject: sub,
+    deployment,
+    roles: roles.data,
+    email: email ?? null,
     name: { given, family, whole: name || `${given} ${family}`.trim() },
     context: { id: textIn(context, 'id'), label: textIn(context, 'label'), title: textIn(context, 'title') },
     custom: textsIn(of('custom')),

@@ -41,8 +41,14 @@ export const platforms = (em: Em): Promise<PlatformRow[]> =>
   em.find(PlatformRow, {}, { orderBy: { id: 'asc' }, disableIdentityMap: true });
 
 export const platformCard = (row: PlatformRow): PlatformCard => ({
-  ...{ id: row.id, issuer: row.issuer, clientId: row.clientId, deployments: row.deployments },
-  ...{ authEndpoint: row.authEndpoint, tokenEndpoint: row.tokenEndpoint, jwksUrl: row.jwksUrl, addedAt: row.addedAt },
+  id: row.id,
+  issuer: row.issuer,
+  clientId: row.clientId,
+  deployments: row.deployments,
+  authEndpoint: row.authEndpoint,
+  tokenEndpoint: row.tokenEndpoint,
+  jwksUrl: row.jwksUrl,
+  addedAt: row.addedAt,
   approvedAt: row.approvedAt ?? null,
   trustsAddresses: row.trustsAddresses,
 });

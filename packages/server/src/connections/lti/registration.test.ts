@@ -34,8 +34,10 @@ const open = (address: string, query: Record<string, string> = {}) => {
   return request(stage.app)
     .get(pathname)
     .query({
-      ...{ code: searchParams.get('code'), openid_configuration: `${platform.base}/.well-known/openid-configuration` },
-      ...{ registration_token: 'once', ...query },
+      code: searchParams.get('code'),
+      openid_configuration: `${platform.base}/.well-known/openid-configuration`,
+      registration_token: 'once',
+      ...query,
     });
 };
 const known = async () => (await ada.get('/api/v1/admin/platforms').expect(200)).body as PlatformCard[];
@@ -52,12 +54,12 @@ describe('a platform that registers itself', () => {
     expect(page.text).toMatch(/still has to let this platform open it/);
     expect(page.headers['content-security-policy']).toContain(`frame-ancestors 'self' ${platform.base}`);
     expect(platform.state.enrolled[0]).toMatchObject({
-      ...{ application_type: 'web', response_types: ['id_token'], token_endpoint_auth_method: 'private_key_jwt' },
-      ...{
-        initiate_login_uri: `${BASE}/lti/login`,
-        redirect_uris: [`${BASE}/lti/launch`],
-        jwks_uri: `${BASE}/lti/keys`,
-      },
+      application_type: 'web',
+      response_types: ['id_token'],
+      token_endpoint_auth_method: 'private_key_jwt',
+      initiate_login_uri: `${BASE}/lti/login`,
+      redirect_uris: [`${BASE}/lti/launch`],
+      jwks_uri: `${BASE}/lti/keys`,
       [CLAIM]: { target_link_uri: `${BASE}/lti/launch`, messages: [{ type: 'LtiResourceLinkRequest' }] },
     });
     const [waiting] = await known();

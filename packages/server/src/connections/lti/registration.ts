@@ -101,9 +101,17 @@ export async function register(
       throw new RegistrationRefused('codeUnknown');
     if ((await tx.count(PlatformRow, { issuer, clientId })) > 0) throw new RegistrationRefused('known');
     await insertRow(tx, platformHolds, {
-      ...{ issuer, clientId, deployments: deployment === undefined ? [] : [deployment] },
-      ...{ authEndpoint: authorization_endpoint, tokenEndpoint: token_endpoint, jwksUrl: jwks_uri },
-      ...{ tokenAudience: null, frameOrigins: [], serviceOrigins: [], addedAt: wallClock(), approvedAt: null },
+      issuer,
+      clientId,
+      deployments: deployment === undefined ? [] : [deployment],
+      authEndpoint: authorization_endpoint,
+      tokenEndpoint: token_endpoint,
+      jwksUrl: jwks_uri,
+      tokenAudience: null,
+      frameOrigins: [],
+      serviceOrigins: [],
+      addedAt: wallClock(),
+      approvedAt: null,
     });
   });
   return origin;

@@ -89,9 +89,13 @@ export function launchRoutes(services: ConnectionServices, { sessions, secret, p
     const said = (req.method === 'POST' ? (req.body as unknown) : req.query) as Record<string, unknown>;
     const text = (name: string) => (typeof said[name] === 'string' && said[name] !== '' ? said[name] : undefined);
     const request: LoginRequest = {
-      ...{ iss: text('iss'), login_hint: text('login_hint'), target_link_uri: text('target_link_uri') },
-      ...{ client_id: text('client_id'), lti_deployment_id: text('lti_deployment_id') },
-      ...{ lti_message_hint: text('lti_message_hint'), lti_storage_target: text('lti_storage_target') },
+      iss: text('iss'),
+      login_hint: text('login_hint'),
+      target_link_uri: text('target_link_uri'),
+      client_id: text('client_id'),
+      lti_deployment_id: text('lti_deployment_id'),
+      lti_message_hint: text('lti_message_hint'),
+      lti_storage_target: text('lti_storage_target'),
     };
     const known = (await platforms(reading.em.fork())).filter((p) => p.approvedAt != null);
     const { platform, to, state, stored } = beginLogin(request, known, { seal, base: baseOf(req) });
@@ -223,7 +227,10 @@ export function launchRoutes(services: ConnectionServices, { sessions, secret, p
     const row =
       student.person === null ? null : await em.findOne(PersonRow, { course: student.course, key: student.person });
     const text = studentPage({
-      ...{ course: course.title, firstName: row?.firstName ?? '', paused: row ? row.paused : null, said },
+      course: course.title,
+      firstName: row?.firstName ?? '',
+      paused: row ? row.paused : null,
+      said,
       lookedAt: await lookedAtIn(em, student.course, course),
     });
     return { text, frames: platform ? framedBy(platform) : [] };
@@ -262,7 +269,9 @@ export function launchRoutes(services: ConnectionServices, { sessions, secret, p
     const of = (name: string) => (typeof req.query[name] === 'string' ? req.query[name] : '');
     try {
       const origin = await register(services, {
-        ...{ code: of('code'), configuration: of('openid_configuration'), base: baseOf(req) },
+        code: of('code'),
+        configuration: of('openid_configuration'),
+        base: baseOf(req),
         token: of('registration_token') || null,
       });
       html(res, 200, registeredPage(origin), [origin]);

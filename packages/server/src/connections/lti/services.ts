@@ -107,8 +107,11 @@ export async function askPlatform(
         const share = typeof most === 'number' && most > 0 && points !== null ? (score / most) * points : score;
         const at = Date.parse(text(result['timestamp']));
         grades.push({
-          ...{ id: text(result['id']), person: text(result['userId']), item: id },
-          ...{ points: Math.round(share * 1e9) / 1e9, at: Number.isNaN(at) ? null : at },
+          id: text(result['id']),
+          person: text(result['userId']),
+          item: id,
+          points: Math.round(share * 1e9) / 1e9,
+          at: Number.isNaN(at) ? null : at,
         });
       }
     }

@@ -110,7 +110,9 @@ describe('a student', () => {
     const hash = 'a code that was not used yet';
     await inTransaction(at.stage.orm, (tx) =>
       freely(tx).insert(LaunchCodeRow, {
-        ...{ hash, leadsTo: '/lti/student', endsAt: Date.now() + 60_000 },
+        hash,
+        leadsTo: '/lti/student',
+        endsAt: Date.now() + 60_000,
         session: { launch: { platform: 1, deployment: 'd1' }, student: { course: 2, person: 's1' } },
       }),
     );
@@ -166,7 +168,10 @@ describe('a student', () => {
 
 test('sections come by the groups of a course, where the platform has them and one group says which', async () => {
   const member = (id: string, ...groups: string[]) => ({
-    ...{ user_id: id, status: 'Active', roles: [ROLES.learner], name: `${id} Kelp` },
+    user_id: id,
+    status: 'Active',
+    roles: [ROLES.learner],
+    name: `${id} Kelp`,
     group_enrollments: groups.map((group_id) => ({ group_id })),
   });
   at.members().push(member('s1', 'g1', 'g3'), member('s2', 'g1', 'g2'), member('s3'));

@@ -69,7 +69,10 @@ export async function launchAccount<T>(
   const made = {
     // Without an address, nobody can sign in to it, and it cannot belong to another person.
     email: `launch:${hashOf(JSON.stringify(who))}`,
-    ...{ name: name.slice(0, 120), passwordHash: '', createdAt: now, reachedAt },
+    name: name.slice(0, 120),
+    passwordHash: '',
+    createdAt: now,
+    reachedAt,
   };
   return withNewAccount(tx, made, async (mine, account) => {
     await insertRow(mine, launchAccountHolds, { ...who, account: account.id });
@@ -109,7 +112,9 @@ export async function beginCourse<T>(
       ...NEW_COURSE,
       code: (label || title || 'Course').slice(0, LONGEST_CODE),
       title: (title || label || 'Course').slice(0, 200),
-      ...{ timeZone, start, end },
+      timeZone,
+      start,
+      end,
     },
     {
       sender: { name: account.name, address, replyTo: address, signature: account.name, officeHours: '' },
@@ -171,8 +176,13 @@ export async function keepSource(
   const { namesUrl, groupsUrl, grades, deployment, context } = message;
   if (namesUrl === null && grades === null) return null;
   const settings = {
-    ...{ platform: platform.id, deployment, context: context.id, namesUrl, groupsUrl },
-    ...{ itemsUrl: grades?.url ?? null, scopes: grades?.scopes ?? [] },
+    platform: platform.id,
+    deployment,
+    context: context.id,
+    namesUrl,
+    groupsUrl,
+    itemsUrl: grades?.url ?? null,
+    scopes: grades?.scopes ?? [],
   };
   const known = await tx.findOne(SourceRow, { course, kind: 'lti' });
   if (known) {
@@ -180,9 +190,13 @@ export async function keepSource(
     return known.id;
   }
   const row = await insertRow(tx, sourceHolds, {
-    ...{ course, kind: 'lti' as const, settings, secret: null },
+    course,
+    kind: 'lti' as const,
+    settings,
+    secret: null,
     // It is asked at once, and then by the real clock.
-    ...{ addedAt: wallClock(), nextAt: wallClock() + DAY },
+    addedAt: wallClock(),
+    nextAt: wallClock() + DAY,
   });
   return row.id;
 }

@@ -32,7 +32,11 @@ beforeEach(async () => {
   ada = await stage.signIn();
   const em = unguarded(stage.orm);
   em.create(WordingRow, {
-    ...{ course: 1, key: 'firm', name: 'Firm', purpose: 'firm', subject: 'NAV 120: the lab' },
+    course: 1,
+    key: 'firm',
+    name: 'Firm',
+    purpose: 'firm',
+    subject: 'NAV 120: the lab',
     body: '{{ student.first_name | default: "Hello" }},\n\nthe lab was due on September 14. See {{ link["lab-3"] }} in fall 2026.\n\n{{ sender.signature }}',
   });
   await em.flush();
@@ -206,7 +210,9 @@ describe('[K8] carrying over', () => {
     // From the file as from the course itself: the same comes along, but for a sender, which no file has.
     const [ofFile, ofCourse] = [await preview({ from, withItems: true }), await preview({ withItems: true })];
     expect({ ...ofFile, source: { ...ofFile.source, sender: '', isOwnSender: false }, views: [] }).toEqual({
-      ...{ ...ofCourse, source: { ...ofCourse.source, sender: '', isOwnSender: false }, views: [] },
+      ...ofCourse,
+      source: { ...ofCourse.source, sender: '', isOwnSender: false },
+      views: [],
     });
     await over({ from, withItems: true });
     const there2 = (await cards()).map((c) => c.rule);

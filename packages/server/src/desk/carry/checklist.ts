@@ -29,7 +29,10 @@ export async function checklistOf(
     (await em.find(WordingRow, { course, key: { $in: keys.wordings } }, once)).map((w) => [w.key, w]),
   );
   return {
-    ...{ id: row.id, from: { code: row.sourceCode, title: row.sourceTitle }, at: row.at, by: name(row.by) },
+    id: row.id,
+    from: { code: row.sourceCode, title: row.sourceTitle },
+    at: row.at,
+    by: name(row.by),
     // A rule that was put away, or is gone, asks for nothing.
     rules: along.rules.flatMap(({ rule: key, dates, problems, items }): CarriedRuleLine[] => {
       const stored = rules.get(key);
@@ -40,9 +43,16 @@ export async function checklistOf(
       const wasOn = wereOn.has(stored.id);
       return [
         {
-          ...{ rule: key, name: rule.name, status: rule.status, version: stored.version, dates, problems },
-          ...{ lacks: [...new Set(lacks)], items: items.map(({ from, to }) => ({ from, to })) },
-          ...{ done: wasOn || ticked.rules.includes(key), wasOn },
+          rule: key,
+          name: rule.name,
+          status: rule.status,
+          version: stored.version,
+          dates,
+          problems,
+          lacks: [...new Set(lacks)],
+          items: items.map(({ from, to }) => ({ from, to })),
+          done: wasOn || ticked.rules.includes(key),
+          wasOn,
         },
       ];
     }),
@@ -53,10 +63,7 @@ export async function checklistOf(
       const lacksItem = compiled.ok && compiled.value.items.some((item) => !known.itemIndex.has(item));
       return [{ wording, name: stored.name, finds, lacksItem, done: ticked.wordings.includes(wording) }];
     }),
-    sender: along.sender && {
-      done: ticked.sender || courseRow.senderConfirmed,
-      confirmed: courseRow.senderConfirmed,
-    },
+    sender: along.sender && { done: ticked.sender || courseRow.senderConfirmed, confirmed: courseRow.senderConfirmed },
     settings: (along.came ?? []).map((what) => ({ what, done: ticked.settings?.includes(what) ?? false })),
     hasRung: await hasRung(em, row),
   };

@@ -43,7 +43,10 @@ export async function carryAlong(
     target.live.course,
     { ...over.carried.course, settings: target.live.course.settings },
     {
-      ...{ course: row.id, kind: 'edit' as const, by: by.actor, now },
+      course: row.id,
+      kind: 'edit' as const,
+      by: by.actor,
+      now,
       title: `Carried over from ${source.decided.course.code}`,
     },
   );
@@ -60,13 +63,21 @@ export async function carryAlong(
     await insertRow(tx, viewHolds, { course: row.id, name, view, by: by.actor, at: now });
   const sender = order.sender && source.sender ? await takeSender(tx, row, source.sender, target.live, order) : null;
   const carried = await insertRow(tx, carryHolds, {
-    ...{ course: row.id, source: source.course ?? 0, at: now, by: by.actor, ticked: NOTHING_TICKED },
-    ...{ sourceCode: source.decided.course.code, sourceTitle: source.decided.course.title },
+    course: row.id,
+    source: source.course ?? 0,
+    at: now,
+    by: by.actor,
+    ticked: NOTHING_TICKED,
+    sourceCode: source.decided.course.code,
+    sourceTitle: source.decided.course.title,
     along: {
-      ...{ settings, sender, change: change?.id ?? null },
+      settings,
+      sender,
+      change: change?.id ?? null,
       came: over.carried.settings.filter((s) => s.kept === 'source').map((s) => s.what),
       rules: over.rules.map((r) => ({
-        ...{ rule: r.rule.id, dates: r.dates },
+        rule: r.rule.id,
+        dates: r.dates,
         problems: r.problems.filter((p) => p.code === 'dates' || p.code === 'sections'),
         items: itemsOf(r.from, source, over),
       })),

@@ -59,8 +59,12 @@ export function previewOf(
   const known = new Set(target.decided.views.map((v) => v.name));
   return {
     source: {
-      ...{ code: course.code, title: course.title, timeZone: course.timeZone },
-      ...{ start: course.start, end: course.end, sender: source.sender?.name ?? '' },
+      code: course.code,
+      title: course.title,
+      timeZone: course.timeZone,
+      start: course.start,
+      end: course.end,
+      sender: source.sender?.name ?? '',
       isOwnSender,
       items: course.items.map(({ id, title, kind, dueAt }) => ({ id, title, kind, dueAt })),
     },
@@ -78,10 +82,15 @@ function ruleLine(carried: CarryResult['rules'][number], source: CourseToCarry, 
   const before = source.rules.find((r) => r.id === carried.from)!;
   const { rule, sentence, dates, problems } = carried;
   return {
-    ...{ from: carried.from, to: rule.id, name: rule.name, status: rule.status, sentence },
+    from: carried.from,
+    to: rule.id,
+    name: rule.name,
+    status: rule.status,
+    sentence,
     before: runOf(before, source.course),
     after: runOf(rule, over.carried.course),
-    ...{ dates, problems },
+    dates,
+    problems,
     items: itemsNamed(before),
     wordings: [...new Set(before.steps.map((s) => s.wording))],
   };

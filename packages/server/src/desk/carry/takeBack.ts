@@ -122,10 +122,7 @@ async function takeSettings(
   await updateRow(tx, courseHolds, course, { settings: { ...course.settings, ...back } });
   if (along.sender === null) return;
   if (isSame(course.sender, along.sender.after))
-    await updateRow(tx, courseHolds, course, {
-      sender: along.sender.before,
-      senderConfirmed: along.sender.confirmed,
-    });
+    await updateRow(tx, courseHolds, course, { sender: along.sender.before, senderConfirmed: along.sender.confirmed });
   else stays.push({ kind: 'setting', name: 'Sender and signature' });
 }
 

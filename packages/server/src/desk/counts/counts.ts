@@ -39,7 +39,13 @@ export async function countsOf(em: Em, live: LiveCourse, now: Instant): Promise<
   const { code, title, timeZone, start, end } = course;
   const bySection = grouped(students, (s) => s.section ?? NO_SECTION);
   return {
-    ...{ id: live.id, code, title, timeZone, start, end, now },
+    id: live.id,
+    code,
+    title,
+    timeZone,
+    start,
+    end,
+    now,
     students: safeCount(students.length),
     weeks,
     rules: rules.map((row) => {
@@ -49,7 +55,8 @@ export async function countsOf(em: Em, live: LiveCourse, now: Instant): Promise<
       return { name: ruleName(row), isOn: row.status === 'on', reached, cameBack: shareOfShare(back, reached) };
     }),
     sections: safeGroups([...bySection].map(([name, of]) => ({ name, n: of.length }))).map(({ names, n }) => ({
-      ...{ names, students: n },
+      names,
+      students: n,
     })),
   };
 }

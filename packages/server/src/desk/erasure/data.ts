@@ -101,20 +101,9 @@ export async function dataOf(
       subject: r.subject,
       text: r.text,
     })),
-    answers: part(answers, (m) => ({
-      at: when(m.at),
-      kind: m.kind,
-      by: name(m.by),
-      subject: m.subject,
-      text: m.text,
-    })),
+    answers: part(answers, (m) => ({ at: when(m.at), kind: m.kind, by: name(m.by), subject: m.subject, text: m.text })),
     notes: part(await rows(NoteRow), (n) => ({ at: when(n.at), text: n.text })),
-    setAside: part(aside, (a) => ({
-      at: when(a.setAt),
-      until: when(a.until),
-      by: name(a.setBy),
-      note: a.note,
-    })),
+    setAside: part(aside, (a) => ({ at: when(a.setAt), until: when(a.until), by: name(a.setBy), note: a.note })),
     heldBack: part(await rows(RefusalRow), (r) => ({
       from: when(r.firstRound),
       to: when(r.lastRound),

@@ -74,8 +74,13 @@ async function writtenTo(): Promise<void> {
     messageId: '<a@b>',
   };
   const reply = em.create(ReplyRow, {
-    ...{ course: 1, nudge: nudge.id, student: 'imani', kind: 'reply', ...said },
-    ...{ fromName: 'Imani Okoro', fromAddress: 'imani@saltmarsh.example' },
+    course: 1,
+    nudge: nudge.id,
+    student: 'imani',
+    kind: 'reply',
+    ...said,
+    fromName: 'Imani Okoro',
+    fromAddress: 'imani@saltmarsh.example',
   });
   const course = await em.findOneOrFail(CourseRow, { id: 1 });
   course.meanings = { people: { 'mailto:io@elsewhere.example': 'imani', 'mailto:p2@elsewhere.example': 'p2' } };
@@ -109,8 +114,20 @@ test('everything that is known of a student comes as one file, for owners', asyn
 test('a file has nothing of somebody whose id or address only begins alike', async () => {
   const em = unguarded(stage.orm);
   const said = (actor: string, words: string) => ({
-    ...{ course: 1, statement: `s ${words}`, standard: 'xapi', digest: '', actor, verb: 'v', activity: 'a' },
-    ...{ registration: null, storedAt: 1, voided: false, state: 'taken', about: null, said: null, why: null },
+    course: 1,
+    statement: `s ${words}`,
+    standard: 'xapi',
+    digest: '',
+    actor,
+    verb: 'v',
+    activity: 'a',
+    registration: null,
+    storedAt: 1,
+    voided: false,
+    state: 'taken',
+    about: null,
+    said: null,
+    why: null,
     json: JSON.stringify({
       actor: { account: { homePage: 'https://lms.example', name: actor.split(' ').at(-1) } },
       words,
@@ -184,8 +201,13 @@ describe('erasing a student', () => {
     const nudge = await em.findOneOrFail(NudgeRow, { student: 'imani' });
     const said = { subject: 'Re', text: 'Here', at: at('2026-09-11T10:30'), messageId: '<c@d>' };
     await em.insert(ReplyRow, {
-      ...{ course: 1, nudge: nudge.id, student: 'imani', kind: 'reply', ...said },
-      ...{ fromName: 'Imani Okoro', fromAddress: 'imani@saltmarsh.example' },
+      course: 1,
+      nudge: nudge.id,
+      student: 'imani',
+      kind: 'reply',
+      ...said,
+      fromName: 'Imani Okoro',
+      fromAddress: 'imani@saltmarsh.example',
     });
     stage.clock.set(at('2026-10-10T12:00'));
     const outcomes = async () => {
@@ -254,14 +276,11 @@ describe('erasing a student', () => {
   test('no source brings them back, until an owner says so', async () => {
     const erased = await erase();
     const add = () =>
-      ada.post(`${COURSE}/edit`).send({
-        people: [
-          {
-            id: null,
-            set: { firstName: 'Imani', lastName: 'Okoro', email: 'IMANI@saltmarsh.example' },
-          },
-        ],
-      });
+      ada
+        .post(`${COURSE}/edit`)
+        .send({
+          people: [{ id: null, set: { firstName: 'Imani', lastName: 'Okoro', email: 'IMANI@saltmarsh.example' } }],
+        });
     const refused = await add();
     expect([refused.status, JSON.stringify(refused.body)]).toEqual([400, expect.stringContaining('erased')]);
     await ada.post(`${COURSE}/erased/${erased.id}/allow`).send({}).expect(204);

@@ -3,7 +3,10 @@ import { withoutNamed } from '../../platform/database/holds.ts';
 import { namedIn } from './named.ts';
 
 const known = (id: string) => ({
-  ...{ id, email: 'imani@saltmarsh.example', firstName: 'Al', lastName: 'Li' },
+  id,
+  email: 'imani@saltmarsh.example',
+  firstName: 'Al',
+  lastName: 'Li',
   contacts: [{ kind: 'coach', name: '', email: 'coach@saltmarsh.example' }],
 });
 
@@ -26,6 +29,9 @@ test('what somebody chose is kept without what names them', () => {
   const isNamed = namedIn(known('n7'));
   const chosen = { people: { 'Al Li': 'n7', 'Bo Quist': 'n8' }, items: { 'Lab 1': 'l1' }, lists: ['n7', 'n8'], n: 7 };
   expect(withoutNamed(chosen, isNamed)).toEqual({
-    ...{ people: { 'Bo Quist': 'n8' }, items: { 'Lab 1': 'l1' }, lists: ['n8'], n: 7 },
+    people: { 'Bo Quist': 'n8' },
+    items: { 'Lab 1': 'l1' },
+    lists: ['n8'],
+    n: 7,
   });
 });

@@ -54,7 +54,8 @@ const SHAPED: Readonly<Record<string, unknown>> = {
   'course_change.changes': {
     people: [{ id: WHO.id, before: null, after: WHO }],
     items: [{ id: 'q1', before: null, after: ITEM }],
-    ...{ details: null, order: null },
+    details: null,
+    order: null,
   },
   'course_set_version.document': RULE,
   'import.decisions': DECISIONS,
@@ -163,8 +164,14 @@ async function fillEverything(): Promise<void> {
   // One mail about several students, in the log of another one, and an answer beside the nudge.
   await em.insert(AttemptRow, {
     ...other,
-    ...{ messageId, address: 'adviser@x.example', fromAddress: 'a@x.example', replyTo: '', evidence: [] },
-    ...{ subject: TEXT, body: TEXT, html: TEXT },
+    messageId,
+    address: 'adviser@x.example',
+    fromAddress: 'a@x.example',
+    replyTo: '',
+    evidence: [],
+    subject: TEXT,
+    body: TEXT,
+    html: TEXT,
   } as never);
   await em.nativeUpdate(MessageRow, { id: made.get('message') as number }, { plainMail: null });
   await em.nativeUpdate(
@@ -188,7 +195,14 @@ async function fillEverything(): Promise<void> {
   writeFileSync(join(exporting, exported.id), TEXT);
   const file = await brought.receive(Buffer.from(TEXT));
   await em.insert(ImportRow, {
-    ...{ course: 1, by: accountActor(1), name: 'open.csv', at: 1, state: 'open', way: 'hand', decisions: {}, file },
+    course: 1,
+    by: accountActor(1),
+    name: 'open.csv',
+    at: 1,
+    state: 'open',
+    way: 'hand',
+    decisions: {},
+    file,
   });
 }
 

@@ -65,7 +65,10 @@ export function everywhereRoutes(door: Door, { reading: readOnly, live, clock }:
       shown: rows.length,
       students: parts.reduce((n, p) => n + p.students, 0),
       courses: parts.map(({ live: { id, course }, rows, without }) => ({
-        ...{ course: id, code: course.code, shown: rows.length, without },
+        course: id,
+        code: course.code,
+        shown: rows.length,
+        without,
       })),
     } satisfies EveryLookoutAnswer;
   });
@@ -122,7 +125,10 @@ async function partOf(
       return {
         byName: `${person.lastName} ${person.firstName}`,
         student: {
-          ...{ course: to, code: course.code, student: person.id, name: fullName(person) },
+          course: to,
+          code: course.code,
+          student: person.id,
+          name: fullName(person),
           values: data.map((column) => column?.values[row] ?? null),
         },
       };

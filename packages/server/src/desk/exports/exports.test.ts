@@ -32,7 +32,9 @@ beforeEach(async () => {
   smtp = await openSmtp();
   const people = COURSE.people.map((p) => (p.id === 'p2' ? { ...p, lastName: '=Sum' } : p));
   stage = await openStage({
-    ...{ now: '2026-09-10T09:00', smtp: smtp.url, publicUrl: 'https://bell.saltmarsh.example' },
+    now: '2026-09-10T09:00',
+    smtp: smtp.url,
+    publicUrl: 'https://bell.saltmarsh.example',
     course: { people, breaks: [{ from: '2026-11-23', to: '2026-11-29', name: 'Harvest break' }] },
     rules: [ruleOf({ rhythm: { start: '2026-08-31T09:30', rrule: 'FREQ=WEEKLY;BYDAY=TH', until: '2026-12-18' } })],
   });
@@ -46,7 +48,8 @@ beforeEach(async () => {
   const row = await em.findOneOrFail(WordingRow, { course: 1, key: 'gentle' });
   Object.assign(row, {
     body: 'From the desk of {{ sender.name }}:\n\nhello {{ student.first_name | default: "there" }} — é.\n\n{{ sender.signature }}',
-    ...{ files: [file], letter: { page: 'Letter', fileName: 'For {{ student.first_name }}', attach: true } },
+    files: [file],
+    letter: { page: 'Letter', fileName: 'For {{ student.first_name }}', attach: true },
   });
   await freely(em).flush();
   await stage.tell([visit('p1', '2026-09-02T10:00'), visit('p3', '2026-09-03T10:00')]);
@@ -193,22 +196,19 @@ describe('the send log', () => {
     const em = unguarded(stage.orm);
     const [like] = await em.find(NudgeRow, {}, { limit: 1 });
     const rows = Array.from({ length: 1700 }, (_, i) => ({
-      ...{
-        course: 1,
-        idempotencyKey: `more ${i}`,
-        rule: 'away',
-        ruleVersion: 1,
-        student: 'p1',
-        roundAt: at('2026-09-08T09:30'),
-      },
-      ...{
-        step: 0,
-        spellStart: like!.spellStart,
-        state: 'withdrawn' as const,
-        reason: 'ruleOff' as const,
-        toStudent: true,
-      },
-      ...{ wording: 'gentle', evidence: [] },
+      course: 1,
+      idempotencyKey: `more ${i}`,
+      rule: 'away',
+      ruleVersion: 1,
+      student: 'p1',
+      roundAt: at('2026-09-08T09:30'),
+      step: 0,
+      spellStart: like!.spellStart,
+      state: 'withdrawn' as const,
+      reason: 'ruleOff' as const,
+      toStudent: true,
+      wording: 'gentle',
+      evidence: [],
     }));
     await em.insertMany(NudgeRow, rows);
     const { bytes, state } = await made({ what: 'log', as: 'csv' });

@@ -148,5 +148,11 @@ const isLost = (row: ExportRow): boolean => isBegun(row) && wallClock() - row.he
 const isOpen = (row: ExportRow): boolean => isBegun(row) && !isLost(row);
 
 const stateOf = ({ id, state, done, total, name, bytes, trouble }: ExportRow): ExportState => ({
-  ...{ id, state, done, total, name, bytes, trouble: trouble ?? null },
+  id,
+  state,
+  done,
+  total,
+  name,
+  bytes,
+  trouble: trouble ?? null,
 });

@@ -37,8 +37,14 @@ const MAKES: Readonly<Record<ExportSubject, readonly ExportFormat[]>> = {
 
 const NAMES: Readonly<Record<ExportSubject, string>> = { log: 'send log', withheld: 'held back', course: 'course' };
 const ENDINGS: Readonly<Record<ExportFormat, string>> = {
-  ...{ csv: '.csv', csvBom: '.csv', xlsx: '.xlsx', jsonl: '.jsonl', mbox: '.mbox', eml: ' messages.zip' },
-  ...{ scenario: '.json', madeUp: ' with made-up names.json' },
+  csv: '.csv',
+  csvBom: '.csv',
+  xlsx: '.xlsx',
+  jsonl: '.jsonl',
+  mbox: '.mbox',
+  eml: ' messages.zip',
+  scenario: '.json',
+  madeUp: ' with made-up names.json',
 };
 
 /** What its file is called. Throws `invalidInput` for a file that nobody makes of it. */

@@ -38,22 +38,38 @@ export const writeJsonLines = (
       for (const l of lines) {
         const returned = back.get(l.nudge);
         const object = {
-          ...{ nudge: l.nudge, at: at(l.at), round: at(l.roundAt), state: l.state, reason: l.reason },
+          nudge: l.nudge,
+          at: at(l.at),
+          round: at(l.roundAt),
+          state: l.state,
+          reason: l.reason,
           student: { id: l.student, name: l.studentName },
           rule: l.rule === null ? null : { id: l.rule, name: l.ruleName },
           step: l.step + 1,
           subject: l.subject,
           cameBackAt: returned ? at(returned.at) : null,
           messages: (messages.get(String(l.nudge)) ?? []).map((m) => ({
-            ...{ to: { name: m.name, address: m.address, kind: m.kind }, state: m.state },
+            to: { name: m.name, address: m.address, kind: m.kind },
+            state: m.state,
             attempts: (attempts.get(String(m.id)) ?? []).map((a) => ({
-              ...{ at: at(a.at), outcome: a.outcome, response: a.response, messageId: a.messageId },
-              ...{ from: a.fromAddress, replyTo: a.replyTo, subject: a.subject },
-              ...{ text: withoutPauseLink(a.body), html: withoutPauseLink(a.html), files: a.files },
+              at: at(a.at),
+              outcome: a.outcome,
+              response: a.response,
+              messageId: a.messageId,
+              from: a.fromAddress,
+              replyTo: a.replyTo,
+              subject: a.subject,
+              text: withoutPauseLink(a.body),
+              html: withoutPauseLink(a.html),
+              files: a.files,
             })),
           })),
           replies: (replies.get(String(l.nudge)) ?? []).map((r) => ({
-            ...{ at: at(r.at), kind: r.kind, from: r.fromAddress, subject: r.subject, text: r.text },
+            at: at(r.at),
+            kind: r.kind,
+            from: r.fromAddress,
+            subject: r.subject,
+            text: r.text,
           })),
         };
         await out.write(`${JSON.stringify(object)}\n`);
@@ -150,11 +166,16 @@ async function mailOf(em: Em, course: number, attempt: AttemptRow): Promise<Buff
   return rawMail({
     from: { name: with_?.from ?? '', address: attempt.fromAddress },
     to: { name: attempt.recipientName, address: attempt.address },
-    ...{ replyTo: attempt.replyTo, subject: attempt.subject, messageId: attempt.messageId },
+    replyTo: attempt.replyTo,
+    subject: attempt.subject,
+    messageId: attempt.messageId,
     text: withoutPauseLink(attempt.body) + note,
     html: withoutPauseLink(attempt.html),
     date: new Date(attempt.at),
-    ...{ inReplyTo: with_?.inReplyTo ?? null, pauseLink: null, files, envelopeFrom: null },
+    inReplyTo: with_?.inReplyTo ?? null,
+    pauseLink: null,
+    files,
+    envelopeFrom: null,
   });
 }
 

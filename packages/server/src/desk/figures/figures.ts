@@ -34,12 +34,17 @@ export class Figures {
     const registers = [this.registry];
     collectDefaultMetrics({ register: this.registry });
     this.requests = new Histogram({
-      ...{ name: 'zest_request_seconds', help: 'How long requests took', buckets: BUCKETS, registers },
+      name: 'zest_request_seconds',
+      help: 'How long requests took',
+      buckets: BUCKETS,
+      registers,
       labelNames: ['method', 'route', 'status'] as const,
     });
     const gauge = (name: string, help: string, read: (em: Em, now: number) => Promise<number>) =>
       new Gauge({
-        ...{ name, help, registers },
+        name,
+        help,
+        registers,
         async collect() {
           this.set(await read(services.reading.em.fork(), services.clock.now()));
         },

@@ -72,7 +72,12 @@ async function store(
     queuePlainMail(
       tx,
       {
-        ...{ kind: 'digest', course: first.course, reply: null, nudge: null, by: accountActor(account.id), at: now },
+        kind: 'digest',
+        course: first.course,
+        reply: null,
+        nudge: null,
+        by: accountActor(account.id),
+        at: now,
         subject: `Zest Bell: ${open.map((c) => c.code).join(', ')}`.slice(0, 200),
         text: digestText(open, digest),
         messageId: newMessageId(services.installationSender()),

@@ -29,9 +29,16 @@ beforeEach(async () => {
   stage.clock.set(at('2026-09-06T10:00'));
   const em = unguarded(stage.orm);
   em.create(ReplyRow, {
-    ...{ course: 1, nudge: 1, student: 'p1', kind: 'reply', at: at('2026-09-06T09:00') },
-    ...{ messageId: '<theirs@saltmarsh.example>', fromName: 'P1 Lind', fromAddress: 'p1@saltmarsh.example' },
-    ...{ subject: 'Re: A quiet week', text: 'I am back!\nMonday?' },
+    course: 1,
+    nudge: 1,
+    student: 'p1',
+    kind: 'reply',
+    at: at('2026-09-06T09:00'),
+    messageId: '<theirs@saltmarsh.example>',
+    fromName: 'P1 Lind',
+    fromAddress: 'p1@saltmarsh.example',
+    subject: 'Re: A quiet week',
+    text: 'I am back!\nMonday?',
   });
   await em.flush();
 });
@@ -135,7 +142,10 @@ describe('a reply', () => {
     await ada.post('/api/v1/courses/1/replies/1/answer').send({ text: 'Monday at ten is fine.' }).expect(200);
     const later = (await ada.get('/api/v1/courses/1/students/p1').expect(200)).body as StudentAnswer;
     expect(later.lines).toContainEqual({
-      ...{ kind: 'answer', at: at('2026-09-06T10:00'), nudge: 1, by: 'Ada Lind' },
+      kind: 'answer',
+      at: at('2026-09-06T10:00'),
+      nudge: 1,
+      by: 'Ada Lind',
       text: 'Monday at ten is fine.',
     });
   });

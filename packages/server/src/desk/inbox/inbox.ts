@@ -71,7 +71,10 @@ export async function readInbox(
     read.push({
       live,
       counts: {
-        ...{ course: id, code: course.code, title: course.title, timeZone: course.timeZone },
+        course: id,
+        code: course.code,
+        title: course.title,
+        timeZone: course.timeZone,
         waiting: await em.count(NudgeRow, { course: id, state: 'held', ...put }),
         replies: await em.count(ReplyRow, { course: id, ...OPEN_REPLY }),
         bounced: await em.count(PersonRow, { course: id, active: true, bouncedAt: { $ne: null } }),
@@ -131,13 +134,20 @@ export async function openReplies(em: Em, read: readonly InboxReading[], account
     const rule = rules.get(r.nudge) ?? null;
     const person = course.people[course.personIndex.get(r.student ?? '') ?? -1];
     return {
-      ...{ id: r.id, course: r.course, code: course.code, nudge: r.nudge, student: r.student ?? null },
+      id: r.id,
+      course: r.course,
+      code: course.code,
+      nudge: r.nudge,
+      student: r.student ?? null,
       writer: by ? { name: name(by), isYou: writers.get(r.nudge) === account } : null,
       name: r.student == null ? r.fromName || r.fromAddress : studentName(course, r.student),
       rule: rule && { name: rule.name, stops: rule.repeat.untilReply === true, steps: rule.steps.length },
       isPaused: person?.paused ?? false,
       mayPause: pausing.has(r.course),
-      ...{ fromAddress: r.fromAddress, at: r.at, subject: r.subject, text: r.text.slice(0, 4000) },
+      fromAddress: r.fromAddress,
+      at: r.at,
+      subject: r.subject,
+      text: r.text.slice(0, 4000),
     };
   });
 }

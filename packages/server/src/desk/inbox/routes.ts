@@ -46,7 +46,12 @@ export function replyRoutes(door: Door, services: IntakeServices, dispatcher: Ma
     const [reply, now] = [idOf(path.reply), clock.now()];
     const began = await inCourse(orm, course, async (em) => {
       const sending = await beginSending(em, {
-        ...{ account, course, kind: 'answer', words: 'your answer', now, takeBack: { reply } },
+        account,
+        course,
+        kind: 'answer',
+        words: 'your answer',
+        now,
+        takeBack: { reply },
       });
       await answerReply(em, { course, reply, text, now, by, sending: sending?.id ?? null });
       return sending;

@@ -51,7 +51,9 @@ export function accessRoutes(door: Door, { reading, clock }: IntakeServices): vo
     const staff = { course, role: { $in: ['instructor' as const, 'assistant' as const] }, active: true };
     const roster = invites ? await em.find(PersonRow, staff, { orderBy: { position: 'asc' }, limit: 100 }) : [];
     return {
-      ...{ people, invitations, assistantsDecide: (await termsOf(em, course)).assistantsDecide },
+      people,
+      invitations,
+      assistantsDecide: (await termsOf(em, course)).assistantsDecide,
       onRoster: roster.flatMap(({ email, firstName, lastName }) =>
         email == null || taken.has(email.toLowerCase()) ? [] : [{ name: `${firstName} ${lastName}`.trim(), email }],
       ),
@@ -100,8 +102,12 @@ export function adminRoutes(door: Door, services: IntakeServices): void {
       const seen = sessions.filter((s) => s.account === row.id).map((s) => s.seenAt);
       const hasPasskey = passkeys.some((p) => p.account === row.id);
       return {
-        ...{ account: row.id, name: row.name, email: mailOf(row) ?? '', isAdministrator: row.isAdministrator },
-        ...{ isYou: row.id === account, courses: parts.filter((p) => p.account === row.id).length },
+        account: row.id,
+        name: row.name,
+        email: mailOf(row) ?? '',
+        isAdministrator: row.isAdministrator,
+        isYou: row.id === account,
+        courses: parts.filter((p) => p.account === row.id).length,
         factors: [...(row.totp == null ? [] : (['totp'] as const)), ...(hasPasskey ? (['passkey'] as const) : [])],
         seenAt: seen.length === 0 ? null : Math.max(...seen),
       };
@@ -142,7 +148,11 @@ export function adminRoutes(door: Door, services: IntakeServices): void {
     const courses: AdminCourse[] = [];
     for (const { id, code, title, archivedAt, stoppedAt } of rows.slice(0, query.limit))
       courses.push({
-        ...{ id, code, title, isArchived: archivedAt != null, isStopped: stoppedAt != null },
+        id,
+        code,
+        title,
+        isArchived: archivedAt != null,
+        isStopped: stoppedAt != null,
         owners: owners.filter((o) => o.course === id).map((o) => names.get(o.account) ?? ''),
         students: await em.count(PersonRow, { course: id, role: 'student', active: true }),
         rulesOn: await em.count(RuleRow, { course: id, status: 'on' }),

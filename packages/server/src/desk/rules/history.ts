@@ -52,11 +52,7 @@ export function ruleHistoryRoutes(door: Door, { reading, live }: IntakeServices)
   door.on(contract.rules.round, async ({ course: id, path }) => {
     const em = reading.em.fork();
     const row = await ruleOf(em, id, path.rule);
-    const round = await em.findOne(RoundRow, {
-      id: parseInput(roundSchema, path.round),
-      course: id,
-      rule: row.key,
-    });
+    const round = await em.findOne(RoundRow, { id: parseInput(roundSchema, path.round), course: id, rule: row.key });
     if (!round) throw new AppError('notFound');
     const nudges = await em.find(
       NudgeRow,

@@ -98,12 +98,7 @@ export function ruleRoutes(door: Door, { orm, reading, live, clock }: IntakeServ
       const rule = fittingRule(input.rule, change.course);
       if (row.status === 'on' && !mayDo('rules.run')) {
         await updateRow(em, ruleHolds, row, {
-          drafted: {
-            document: documentOf(rule, row, change.course),
-            version: row.version,
-            by: actor,
-            at: change.now,
-          },
+          drafted: { document: documentOf(rule, row, change.course), version: row.version, by: actor, at: change.now },
         });
         return changed(em, row, change, row.status);
       }

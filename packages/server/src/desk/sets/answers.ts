@@ -56,7 +56,11 @@ async function memberAnswer(
   const waiting = isHere && pending && leftAlone === null;
   return {
     course: { id: live.id, code, title },
-    ...{ key: member.key, name: copy.name, version: row.version, isHere, leftAlone },
+    key: member.key,
+    name: copy.name,
+    version: row.version,
+    isHere,
+    leftAlone,
     status: 'status' in row ? row.status : null,
     differs: (await reading.differs(set, copy)).map(partTitle),
     waits: pending !== null,
@@ -124,7 +128,9 @@ export async function candidatesFor(reading: SetReading, name: CopyName, now: In
       students: live.course.people.filter(isActiveStudent).length,
     };
     answer.push({
-      ...{ course: { id, code, title }, leftAlone, finds },
+      course: { id, code, title },
+      leftAlone,
+      finds,
       alike: leftAlone === null ? await alikeIn(reading, name, id, rule?.name ?? wording!.name) : [],
       problems: there?.problems ?? [],
       proposed: proposedOf(way, rule),

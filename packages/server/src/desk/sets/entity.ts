@@ -67,12 +67,7 @@ export type SetMemberRow = Readonly<InferEntity<typeof SetMemberRow>>;
 export const CourseMatchRow = defineEntity({
   name: 'CourseMatchRow',
   tableName: 'course_match',
-  properties: {
-    id: p.integer().primary(),
-    course: p.integer(),
-    other: p.integer(),
-    told: p.json<ConfirmedMatches>(),
-  },
+  properties: { id: p.integer().primary(), course: p.integer(), other: p.integer(), told: p.json<ConfirmedMatches>() },
   uniques: [{ properties: ['course', 'other'] }],
 });
 export type CourseMatchRow = Readonly<InferEntity<typeof CourseMatchRow>>;

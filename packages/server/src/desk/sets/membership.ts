@@ -59,7 +59,12 @@ export async function nextVersion(
 }
 
 const versionOf = (set: number, version: number, course: number, { document, by, now: at }: NewSetVersion) => ({
-  ...{ set, version, course, document, by, at },
+  set,
+  version,
+  course,
+  document,
+  by,
+  at,
 });
 
 /** A further copy of a set; one that is of a set already stays there. */

@@ -194,7 +194,11 @@ export class SetReading {
       lines: merge.lines.map((line): SetLine => {
         const { part, state } = line;
         return {
-          ...{ part, state, title: partTitle(part), pick: pickOf(line, picks), isText: isTextPart(kind, part) },
+          part,
+          state,
+          title: partTitle(part),
+          pick: pickOf(line, picks),
+          isText: isTextPart(kind, part),
           origin: words(part, line.origin),
           here: words(part, line.here),
           there: words(part, line.there),

@@ -19,7 +19,9 @@ import { insertCourse } from '../../testing/insertCourse.ts';
 
 const lab = { ...COURSE.items[0]!, id: 'lab-3', title: 'Chart lab 3: bearings' };
 const low = ruleOf({
-  ...{ id: 'low', name: 'Low in the lab', status: 'paused' },
+  id: 'low',
+  name: 'Low in the lab',
+  status: 'paused',
   when: { measure: 'score', item: 'lab-3', is: '<', value: 50 },
 });
 let stage: TestStage;
@@ -194,7 +196,9 @@ describe('a change of one copy', () => {
     const { members } = await set(1);
     await edit(3, { note: 'Moved on' });
     const courses = [3, 2].map((course) => ({
-      ...{ course, version: members.find((m) => m.course.id === course)!.version, confirm: true },
+      course,
+      version: members.find((m) => m.course.id === course)!.version,
+      confirm: true,
       picks: { weight: 'here' },
     }));
     expect(await send(of(1, '/sets/rule/away/take'), { courses })).toMatchObject([

@@ -100,7 +100,11 @@ async function confirmRule(
   if (row.status === 'on') mustBeAllowed('rules.run');
   const course = await live.get(tx, copy.live.id);
   await saveEdit(tx, row, rule, {
-    ...{ course, now: how.now, by: how.account, confirmed: how.confirmed, outside: how.outside },
+    course,
+    now: how.now,
+    by: how.account,
+    confirmed: how.confirmed,
+    outside: how.outside,
     decisionsAt: async (of, at) => (await wouldDecide(tx, course, of, at, how.now)).decisions,
   });
 }

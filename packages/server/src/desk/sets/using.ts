@@ -58,7 +58,11 @@ export async function useThere(tx: Tx<'course'>, live: LiveCourses, row: CourseR
   const rule = source.decided.rules.find((r) => r.id === from.key);
   if (!rule) throw new AppError('notFound');
   const choices: CarryChoices = {
-    ...{ told, withItems: false, rules: [rule.id], views: [], asTheyAre: [] },
+    told,
+    withItems: false,
+    rules: [rule.id],
+    views: [],
+    asTheyAre: [],
     settings: onlyMarksOf(
       namesOfRule(rule).flatMap((n) => (n.kind === 'mark' ? [n.name] : [])),
       source,

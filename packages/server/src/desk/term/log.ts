@@ -43,7 +43,9 @@ export async function termLog(em: Em, live: LiveCourse, now: Instant): Promise<T
     const own = rule === null ? [...sent].flatMap(([key, of]) => (keys.has(key) ? [] : of)) : (sent.get(rule) ?? []);
     const students = new Set(own.map((s) => s.student));
     return {
-      ...{ rule, name, rounds: rule === null ? 0 : (ran.get(rule) ?? 0) },
+      rule,
+      name,
+      rounds: rule === null ? 0 : (ran.get(rule) ?? 0),
       result: textResults(own, 1, now).all,
       reached: students.size,
       heldBack: rule === null ? [] : heldBackOf(held.get(rule) ?? [], students),

@@ -69,7 +69,12 @@ export function fallingRoutes(door: Door, services: IntakeServices, dispatcher: 
       if (readable && standsOnStale(readable, row, now)) throw new AppError('dataStale');
       const nudges = await sendPastLimits(em, live, { course: id, rule, student, wording, by, now });
       const sending = await beginSending(em, {
-        ...{ account, course: id, kind: 'letThrough', words: '1 nudge', now, takeBack: {} },
+        account,
+        course: id,
+        kind: 'letThrough',
+        words: '1 nudge',
+        now,
+        takeBack: {},
       });
       await holdMessages(em, sending, { nudge: nudges });
       return sending;

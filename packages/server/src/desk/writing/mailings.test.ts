@@ -197,8 +197,15 @@ test('one that waits for a yes to an outside address stands in the Tray, where i
   const tray = async () => ((await agent.get(`${base}/tray`).expect(200)).body as TrayAnswer).lines;
   const [line] = await tray();
   expect(line).toMatchObject({
-    ...{ student: 'p1', name: 'P1 Lind', rule: null, heldFor: 'outside', stillTrue: true, trouble: null },
-    ...{ to: [{ address: 'mentor@saltmarsh.example' }], evidence: [], source: text },
+    student: 'p1',
+    name: 'P1 Lind',
+    rule: null,
+    heldFor: 'outside',
+    stillTrue: true,
+    trouble: null,
+    to: [{ address: 'mentor@saltmarsh.example' }],
+    evidence: [],
+    source: text,
     message: { text: expect.stringContaining('P1, you sail Tern.') },
   });
   const path = `${base}/tray/${line!.nudge}/text`;

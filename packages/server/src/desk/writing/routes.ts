@@ -71,7 +71,13 @@ export function mailingRoutes(door: Door, services: IntakeServices, dispatcher: 
       const rows = readable(opened, found.rows, compiled.value, order.withBlanks, clock.now());
       const { passBudget, notBefore, outside, confirmed } = order;
       const { mailing, nudges, decided } = await write(em, opened, {
-        ...{ wording, rows, passBudget, notBefore, outside, confirmed, by },
+        wording,
+        rows,
+        passBudget,
+        notBefore,
+        outside,
+        confirmed,
+        by,
         to: recipientsIn(order.to),
         sheet: order.to.sheet,
         now: clock.now(),
@@ -85,8 +91,12 @@ export function mailingRoutes(door: Door, services: IntakeServices, dispatcher: 
       }
       const sent = decided.filter((d) => d.decision.outcome === 'sent').length;
       began = await beginSending(em, {
-        ...{ account, course: id, kind: 'write', words: plural(sent, 'message') },
-        ...{ now: clock.now(), takeBack: { mailing, sheet: order.to.sheet } },
+        account,
+        course: id,
+        kind: 'write',
+        words: plural(sent, 'message'),
+        now: clock.now(),
+        takeBack: { mailing, sheet: order.to.sheet },
       });
       await holdMessages(em, began, { nudge: [...nudges.values()] });
       const notSent = order.to.rows.length + order.to.students.length - sent;

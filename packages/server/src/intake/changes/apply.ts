@@ -269,7 +269,10 @@ async function retract(
         gone.map(({ eventId, person, item, at, change, kind, criterion, points }) => ({
           ...kept,
           broughtBy: change ?? null,
-          ...{ eventId, person, item, at },
+          eventId,
+          person,
+          item,
+          at,
           fact: table === 'grade' ? ('grade' as const) : ('event' as const),
           kind: kind ?? null,
           criterion: criterion ?? null,

@@ -90,7 +90,10 @@ async function resultFrom(work: Exclude<ReadWork, { as: 'scenario' }>, file: Fil
   const { events, grades, retractedEvents, retractedGrades, gradeChanges, gradesAgain } = draft.facts;
   const { calendar: _c, personIndex: _p, itemIndex: _i, ...plain } = after as typeof after & Record<string, unknown>;
   return {
-    ...{ as: 'import', after: plain, changes, lines },
+    as: 'import',
+    after: plain,
+    changes,
+    lines,
     report: { ...report, refused: report.refused.slice(0, MOST_KEPT), refusedCount: report.refused.length },
     facts: { events: events.toColumns(), grades, retractedEvents, retractedGrades, gradeChanges },
     again: { grades: gradesAgain, ...draft.again.all },

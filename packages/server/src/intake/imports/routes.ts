@@ -65,7 +65,14 @@ export function importRoutes(door: Door, services: IntakeServices): void {
       const old = await em.find(ImportRow, { course: id, state: 'open', way: 'hand' }, order);
       await forget(em, old);
       const made = await insertRow(em, importHolds, {
-        ...{ course: id, by, name, file, at: clock.now(), state: 'open', way: 'hand', decisions },
+        course: id,
+        by,
+        name,
+        file,
+        at: clock.now(),
+        state: 'open',
+        way: 'hand',
+        decisions,
       });
       return { row: made.id, old: old.map((r) => r.file) };
     });
@@ -276,12 +283,14 @@ export function previewOf(
     lines: lines.first,
     allLines: lines.count,
     events: facts.events.length,
-    grades: facts.gradeChanges.slice(0, MOST_LINES).map(({ grade, from }) => ({
-      student: names.get(grade.person) ?? grade.person,
-      item: titles.get(grade.item) ?? grade.item,
-      from,
-      to: grade.points,
-    })),
+    grades: facts.gradeChanges
+      .slice(0, MOST_LINES)
+      .map(({ grade, from }) => ({
+        student: names.get(grade.person) ?? grade.person,
+        item: titles.get(grade.item) ?? grade.item,
+        from,
+        to: grade.points,
+      })),
     allGrades: facts.gradeChanges.length,
     retracted: facts.retractedEvents.length + facts.retractedGrades.length,
     refused: report.refused.slice(0, MOST_LINES),

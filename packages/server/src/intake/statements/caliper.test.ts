@@ -23,20 +23,21 @@ afterEach(() => stage.close());
 
 let n = 0;
 const event = (type: string, action: string, object: object | string, more: object = {}) => ({
-  ...{
-    '@context': CONTEXT,
-    id: `urn:uuid:3a648e68-f00d-4c08-aa59-${String(++n).padStart(12, '0')}`,
-    type,
-    action,
-    object,
-  },
+  '@context': CONTEXT,
+  id: `urn:uuid:3a648e68-f00d-4c08-aa59-${String(++n).padStart(12, '0')}`,
+  type,
+  action,
+  object,
   actor: { id: `${SITE}/users/p1`, type: 'Person' },
   eventTime: '2026-10-20T10:15:00.000Z',
   ...more,
 });
 const QUIZ = { id: `${SITE}/courses/7/assess/q1`, type: 'Assessment', name: 'Tide tables quiz' };
 const envelope = (data: object[], dataVersion = CONTEXT) => ({
-  ...{ sensor: `${SITE}/sensors/1`, sendTime: '2026-10-20T10:16:00.000Z', dataVersion, data },
+  sensor: `${SITE}/sensors/1`,
+  sendTime: '2026-10-20T10:16:00.000Z',
+  dataVersion,
+  data,
 });
 const send = (body: object | string, token: string | null = TOKEN, type = 'application/json') => {
   const asked = request(stage.app).post('/caliper/1').set('content-type', type);
@@ -57,7 +58,8 @@ describe('an envelope', () => {
       event('ViewEvent', 'Viewed', QUIZ),
       event('AssessmentEvent', 'Submitted', QUIZ, { eventTime: '2026-10-20T11:00:00.123Z' }),
       event('MessageEvent', 'Posted', {
-        ...{ id: `${SITE}/messages/4`, type: 'Message' },
+        id: `${SITE}/messages/4`,
+        type: 'Message',
         isPartOf: { id: `${SITE}/threads/1`, type: 'Thread', isPartOf: { id: QUIZ.id, type: 'Forum' } },
       }),
       event('ToolUseEvent', 'Used', { id: `${SITE}/tool`, type: 'SoftwareApplication' }),

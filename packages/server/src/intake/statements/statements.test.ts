@@ -175,7 +175,8 @@ describe('[xAPI] the statements resource', () => {
     const all = Array.from({ length: 1000 }, (_, i) => opened(i, { timestamp: new Date(i * 60_000).toISOString() }));
     expect((await post(all)).status).toBe(200);
     const voiding = all.map(({ id: target }, i) => ({
-      ...{ id: id(5000 + i), actor: { mbox: 'mailto:p1@saltmarsh.example' } },
+      id: id(5000 + i),
+      actor: { mbox: 'mailto:p1@saltmarsh.example' },
       verb: { id: 'http://adlnet.gov/expapi/verbs/voided' },
       object: { objectType: 'StatementRef', id: target },
     }));

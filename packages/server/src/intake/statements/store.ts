@@ -137,9 +137,16 @@ export async function keepCaliper(
     const { actor, object } = event;
     const nameOf = (of: string | { readonly id: string }) => (typeof of === 'string' ? of : of.id);
     rows.push({
-      ...{ course, statement: idOf(event), standard: 'caliper', json: JSON.stringify(event), digest: '' },
-      ...{ actor: nameOf(actor).slice(0, 500), verb: `${event.type} ${event.action}`.slice(0, 200) },
-      ...{ activity: nameOf(object).slice(0, 2000), registration: null, storedAt: now },
+      course,
+      statement: idOf(event),
+      standard: 'caliper',
+      json: JSON.stringify(event),
+      digest: '',
+      actor: nameOf(actor).slice(0, 500),
+      verb: `${event.type} ${event.action}`.slice(0, 200),
+      activity: nameOf(object).slice(0, 2000),
+      registration: null,
+      storedAt: now,
       ...fateOf(event, draft, live.row.meanings, now, 'caliper'),
     });
   }

@@ -40,8 +40,14 @@ test('of some students, in the order in which it was decided, whatever the rule 
   expect(await read({ students: ['p1'] })).toEqual(['p1 away 9', 'p1 other 4', 'p1 null 5']);
   const [first, second, third] = await loggedNudges(em(), 1, [], { students: ['p1'] });
   expect(first).toEqual({
-    ...{ rule: 'away', student: 'p1', round: DAY(9), step: 0, state: 'sent', toStudent: true },
-    ...{ when: undefined, weight: 'normal' },
+    rule: 'away',
+    student: 'p1',
+    round: DAY(9),
+    step: 0,
+    state: 'sent',
+    toStudent: true,
+    when: undefined,
+    weight: 'normal',
   });
   expect([second!.weight, third!.weight]).toEqual(['strong', undefined]);
 });
@@ -72,7 +78,11 @@ test('under which condition a nudge was sent is known where its rule was changed
   const rule = await em().findOneOrFail(RuleRow, { course: 1, key: 'away' });
   const before = { measure: 'daysSinceVisit', is: '>=', value: 3 };
   await em().insert(RuleVersionRow, {
-    ...{ rule: rule.id, version: 2, status: 'on', savedAt: 0, savedBy: null },
+    rule: rule.id,
+    version: 2,
+    status: 'on',
+    savedAt: 0,
+    savedBy: null,
     document: { ...rule.document, when: before },
   });
   await em().nativeUpdate(RuleRow, { id: rule.id }, { version: 3 });

@@ -79,7 +79,12 @@ describe('sending one to an outside address is a yes to it', () => {
   test('which its mailing keeps, and no other; a rule that is gone keeps nothing', async () => {
     for (const _ of [1, 2]) {
       await em().insert(MailingRow, {
-        ...{ course: 1, at: NOW, by: 'Ada', rows: {}, outside: [], sheet: null },
+        course: 1,
+        at: NOW,
+        by: 'Ada',
+        rows: {},
+        outside: [],
+        sheet: null,
         wording: { id: 'x', name: 'x', purpose: 'support', subject: 'x', text: 'x' },
       });
     }

@@ -7,10 +7,7 @@ import { holds, key, plain, words } from '../../platform/database/holds.ts';
 export const WorkerRow = defineEntity({
   name: 'WorkerRow',
   tableName: 'worker',
-  properties: {
-    id: p.string().primary(),
-    aliveAt: instantColumn(),
-  },
+  properties: { id: p.string().primary(), aliveAt: instantColumn() },
 });
 export type WorkerRow = Readonly<InferEntity<typeof WorkerRow>>;
 

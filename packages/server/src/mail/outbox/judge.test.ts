@@ -80,10 +80,15 @@ describe('a message of a rule', () => {
     await nudge();
     const [fate] = await fates();
     expect(mailIn(fate)).toMatchObject({
-      ...{ from: { name: SENDER.name, address: SENDER.address }, replyTo: SENDER.replyTo },
-      ...{ to: { name: 'P1 Lind', address: 'p1@saltmarsh.example' }, subject: 'A quiet week in Coastal Navigation' },
-      ...{ text: expect.stringContaining('it has been 9 days'), date: new Date(NOW), inReplyTo: null },
-      ...{ pauseLink: null, envelopeFrom: null },
+      from: { name: SENDER.name, address: SENDER.address },
+      replyTo: SENDER.replyTo,
+      to: { name: 'P1 Lind', address: 'p1@saltmarsh.example' },
+      subject: 'A quiet week in Coastal Navigation',
+      text: expect.stringContaining('it has been 9 days'),
+      date: new Date(NOW),
+      inReplyTo: null,
+      pauseLink: null,
+      envelopeFrom: null,
     });
     expect(fate).toMatchObject({ variant: 0, draw: null, composed: { evidence: [{ value: 9, verdict: true }] } });
   });
@@ -107,14 +112,12 @@ describe('a message of a rule', () => {
     const twin = em();
     const { course: opened } = await stage.services.live.get(twin, course);
     twin.create(WordingRow, {
-      ...{
-        course,
-        key: 'gentle',
-        name: 'Gentle',
-        purpose: 'support',
-        subject: 'In {{ course.title }}',
-        body: 'Come by.',
-      },
+      course,
+      key: 'gentle',
+      name: 'Gentle',
+      purpose: 'support',
+      subject: 'In {{ course.title }}',
+      body: 'Come by.',
     } as WordingRow);
     await insertRule(asTx(twin), { id: course, course: opened }, ruleOf(), 1, 0);
     await insertRule(asTx(twin), { id: 1, course: opened }, ruleOf({ id: 'other', name: 'Other' }), 1, 0);
@@ -142,7 +145,12 @@ describe('a message of a rule', () => {
   test('whose text or rule cannot be read says so and stops no other', async () => {
     const inside = em();
     await inside.insert(WordingRow, {
-      ...{ course: 1, key: 'broken', name: 'Broken', purpose: 'support', subject: 'Hi', body: '{% if %}' },
+      course: 1,
+      key: 'broken',
+      name: 'Broken',
+      purpose: 'support',
+      subject: 'Hi',
+      body: '{% if %}',
     });
     await nudge({ wording: 'broken' });
     await nudge({ wording: 'nowhere' });
@@ -200,9 +208,22 @@ describe('a message of a rule', () => {
   test('answers the last message of its spell to the same address', async () => {
     const first = await nudge({ state: 'sent' });
     await em().insert(AttemptRow, {
-      ...{ course: 1, message: 1, nudge: first.nudge, at: NOW, outcome: 'sent', response: '', messageId: '<first>' },
-      ...{ recipientName: '', address: 'p1@saltmarsh.example', fromAddress: '', replyTo: '', subject: '', body: '' },
-      ...{ html: '', files: [], evidence: [] },
+      course: 1,
+      message: 1,
+      nudge: first.nudge,
+      at: NOW,
+      outcome: 'sent',
+      response: '',
+      messageId: '<first>',
+      recipientName: '',
+      address: 'p1@saltmarsh.example',
+      fromAddress: '',
+      replyTo: '',
+      subject: '',
+      body: '',
+      html: '',
+      files: [],
+      evidence: [],
     });
     await nudge({ step: 0 }, [{}, { kind: 'address', address: 'coach@saltmarsh.example' }]);
     expect((await fates()).map((f) => mailIn(f).inReplyTo)).toEqual(['<first>', null]);
@@ -281,8 +302,13 @@ describe('a fair trial', () => {
     await wording({ subject: 'one', body: 'one', variants });
     const inside = em();
     inside.create(TrialRow, {
-      ...{ seed: 'a seed', texts: [{ subject: 'one', text: 'one' }, ...variants], points: 20, needed: 50 },
-      ...{ startedAt: 0, startedBy: 'ada', endedAt: null },
+      seed: 'a seed',
+      texts: [{ subject: 'one', text: 'one' }, ...variants],
+      points: 20,
+      needed: 50,
+      startedAt: 0,
+      startedBy: 'ada',
+      endedAt: null,
     });
     await inside.flush();
     await em().insert(TrialCourseRow, { trial: 1, course: 1, wording: 'gentle' });
@@ -371,7 +397,11 @@ describe('a message by hand', () => {
   async function mailing(more: Partial<MailingRow> = {}): Promise<number> {
     const inside = em();
     const made = inside.create(MailingRow, {
-      ...{ course: 1, at: NOW, by: 'Ada', outside: [], sheet: null },
+      course: 1,
+      at: NOW,
+      by: 'Ada',
+      outside: [],
+      sheet: null,
       wording: { id: 'by-hand', name: 'Boats', purpose: 'support', ...text },
       rows: { p1: row('Tern'), p2: row('Gull') },
       ...more,

@@ -246,15 +246,7 @@ async function judgeNudges(
     const wording = editedWording(mailing.wording, message.edited);
     if (!wording.ok) return { kind: 'broken', trouble: troubleOf(wording.problems) };
     const live = { ...inVoiceOf(course, mailing.writer), course: mailing.facts.course, facts: mailing.facts };
-    const order = {
-      message,
-      course: live,
-      rule: null,
-      wording: wording.value,
-      variant: 0,
-      inReplyTo: null,
-      at: now,
-    };
+    const order = { message, course: live, rule: null, wording: wording.value, variant: 0, inReplyTo: null, at: now };
     const composed = compose(services, order);
     if (!composed.ok) return { kind: 'broken', trouble: troubleOf(composed.problems) };
     return { kind: 'leaves', composed: composed.value, variant: 0, draw: null };

@@ -17,10 +17,7 @@ export interface MailTroubles {
 
 export async function mailTroubles(em: Em): Promise<MailTroubles> {
   const rows = await em.find(MailTroubleRow, {}, { disableIdentityMap: true });
-  return {
-    server: rows.find((r) => r.course === SERVER) ?? null,
-    courses: rows.filter((r) => r.course !== SERVER),
-  };
+  return { server: rows.find((r) => r.course === SERVER) ?? null, courses: rows.filter((r) => r.course !== SERVER) };
 }
 
 /** Keeps what the server said, and when it is asked again. Several failures of one try count once. Returns whether the trouble is new. */

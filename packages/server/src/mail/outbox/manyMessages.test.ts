@@ -14,11 +14,7 @@ let smtp: TestSmtp;
 let ada: Agent;
 beforeEach(async () => {
   smtp = await openSmtp();
-  stage = await openStage({
-    now: '2026-09-04T12:00',
-    smtp: smtp.url,
-    course: { people: classOf(MANY) },
-  });
+  stage = await openStage({ now: '2026-09-04T12:00', smtp: smtp.url, course: { people: classOf(MANY) } });
   ada = await stage.signIn();
   stage.clock.set(at('2026-09-05T09:30'));
   await runDueRounds(stage.services);

@@ -30,10 +30,7 @@ export async function writeOutcomes(
 ): Promise<void> {
   const statements = await statementsOf(tx);
   const { worker, now } = by;
-  const becomes = answered.map((a) => ({
-    ...a,
-    after: afterHandOver(a.outcome, a.claimed.message.attempts, now),
-  }));
+  const becomes = answered.map((a) => ({ ...a, after: afterHandOver(a.outcome, a.claimed.message.attempts, now) }));
   const asBefore = becomes.filter(({ after }) => after === 'asBefore');
   await putBack(
     statements,

@@ -47,8 +47,18 @@ describe('a claim', () => {
     const messages = await taken();
     expect(messages.map((m) => m.address)).toEqual(['1-1@saltmarsh.example', '1-0@saltmarsh.example']);
     expect(messages[0]).toMatchObject({
-      ...{ nudge: 1, course: 1, kind: 'student', rule: 'away', student: 'p1', step: 0, wording: 'gentle' },
-      ...{ attempts: 1, variant: null, roundAt: at('2026-09-06T10:00'), edited: null, name: 'P1 Lind' },
+      nudge: 1,
+      course: 1,
+      kind: 'student',
+      rule: 'away',
+      student: 'p1',
+      step: 0,
+      wording: 'gentle',
+      attempts: 1,
+      variant: null,
+      roundAt: at('2026-09-06T10:00'),
+      edited: null,
+      name: 'P1 Lind',
     });
     expect(await em().find(MessageRow, {}, { orderBy: { id: 'asc' } })).toMatchObject([
       { state: 'handing', claimedBy: 'me', attempts: 1 },
@@ -123,8 +133,22 @@ test('a text that was chosen for another message of the same nudge is known', as
 describe('a message answers', () => {
   const attempt = (nudge: number, outcome: 'sent' | 'transient', messageId: string, address = 'p1@saltmarsh.example') =>
     em().insert(AttemptRow, {
-      ...{ course: 1, message: 1, nudge, at: NOW, outcome, response: '', messageId, recipientName: '', address },
-      ...{ fromAddress: '', replyTo: '', subject: '', body: '', html: '', files: [], evidence: [] },
+      course: 1,
+      message: 1,
+      nudge,
+      at: NOW,
+      outcome,
+      response: '',
+      messageId,
+      recipientName: '',
+      address,
+      fromAddress: '',
+      replyTo: '',
+      subject: '',
+      body: '',
+      html: '',
+      files: [],
+      evidence: [],
     });
 
   test('the last one of its rule and spell that reached the same address', async () => {

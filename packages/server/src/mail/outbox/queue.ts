@@ -132,12 +132,7 @@ export async function reserve(
       .select('m.id');
     ids.push(...(await rowsOf<{ id: number }>(em, others)).map((row) => row.id));
   }
-  const taken = await move(em, ids, {
-    to: 'handing',
-    from: ['queued'],
-    now,
-    set: { claimedBy: worker, attempts: 1 },
-  });
+  const taken = await move(em, ids, { to: 'handing', from: ['queued'], now, set: { claimedBy: worker, attempts: 1 } });
   if (taken.length === 0) return [];
   const query = knex('message as m')
     .leftJoin('nudge as n', 'n.id', 'm.nudge')

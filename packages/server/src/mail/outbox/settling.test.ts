@@ -44,10 +44,17 @@ const leaves = (subject: string, more: Partial<Extract<MessageVerdict, { kind: '
   kind: 'leaves',
   composed: {
     mail: {
-      ...{ from: { name: 'Dr. A. Lind', address: 'ada@saltmarsh.example' }, replyTo: 'office@saltmarsh.example' },
-      ...{ to: { name: 'P1 Lind', address: 'p1@saltmarsh.example' }, subject, text: 'Hello', html: '<p>Hello</p>' },
-      ...{ messageId: `<${subject}@zestbell.example>`, date: new Date(NOW), inReplyTo: null },
-      ...{ pauseLink: null, envelopeFrom: null },
+      from: { name: 'Dr. A. Lind', address: 'ada@saltmarsh.example' },
+      replyTo: 'office@saltmarsh.example',
+      to: { name: 'P1 Lind', address: 'p1@saltmarsh.example' },
+      subject,
+      text: 'Hello',
+      html: '<p>Hello</p>',
+      messageId: `<${subject}@zestbell.example>`,
+      date: new Date(NOW),
+      inReplyTo: null,
+      pauseLink: null,
+      envelopeFrom: null,
     },
     parcel: { wording: { wording: { files: [{ id: '1', name: 'map.pdf' }] } }, message: { blocks: [] } } as never,
     evidence: [],
@@ -124,14 +131,20 @@ describe('what was judged', () => {
     ]);
     const rows = await attempts();
     expect(rows[0]).toMatchObject({
-      ...{ course: 1, message: 1, nudge: 1, at: NOW, outcome: 'handing', response: '', subject: 'first' },
-      ...{ messageId: '<first@zestbell.example>', recipientName: 'P1 Lind', address: 'p1@saltmarsh.example' },
-      ...{
-        fromAddress: 'ada@saltmarsh.example',
-        replyTo: 'office@saltmarsh.example',
-        body: 'Hello',
-        html: '<p>Hello</p>',
-      },
+      course: 1,
+      message: 1,
+      nudge: 1,
+      at: NOW,
+      outcome: 'handing',
+      response: '',
+      subject: 'first',
+      messageId: '<first@zestbell.example>',
+      recipientName: 'P1 Lind',
+      address: 'p1@saltmarsh.example',
+      fromAddress: 'ada@saltmarsh.example',
+      replyTo: 'office@saltmarsh.example',
+      body: 'Hello',
+      html: '<p>Hello</p>',
     });
     // Files are the student's, and nobody else's.
     expect(rows.map((r) => r.files)).toEqual([['map.pdf'], [], ['map.pdf'], []]);

@@ -214,7 +214,12 @@ describe('while the mail server takes nothing', () => {
   test('for one course, the others leave', async () => {
     await queue(3);
     await em().insert(MailTroubleRow, {
-      ...{ course: 1, trouble: 'sender', response: '550', since: NOW, tries: 1, nextTryAt: NOW + 1 },
+      course: 1,
+      trouble: 'sender',
+      response: '550',
+      since: NOW,
+      tries: 1,
+      nextTryAt: NOW + 1,
     });
     const dispatcher = dispatcherOf();
     await dispatcher.drain();
@@ -424,9 +429,22 @@ describe('what processes that are dead left behind', () => {
     await em().nativeUpdate(MessageRow, { id: 1 }, { begunAt: NOW });
     for (const message of [1, 2, 3]) {
       await em().insert(AttemptRow, {
-        ...{ course: 1, message, nudge: message, at: NOW, outcome: 'handing', response: '', messageId: '<m>' },
-        ...{ recipientName: '', address: '', fromAddress: '', replyTo: '', subject: '', body: '', html: '' },
-        ...{ files: [], evidence: [] },
+        course: 1,
+        message,
+        nudge: message,
+        at: NOW,
+        outcome: 'handing',
+        response: '',
+        messageId: '<m>',
+        recipientName: '',
+        address: '',
+        fromAddress: '',
+        replyTo: '',
+        subject: '',
+        body: '',
+        html: '',
+        files: [],
+        evidence: [],
       });
     }
     const dispatcher = dispatcherOf();

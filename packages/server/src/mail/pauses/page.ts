@@ -111,7 +111,11 @@ export function pausePages(services: CourseServices, secret: string): Router {
       if ((await em.count(ReplyRow, told)) >= MOST_WRONG) throw new AppError('tooManyRequests');
       const facts = nudge.evidence.map((e) => `- ${factWords(e.fact, course.course.timeZone)}`).join('\n');
       await insertRow(em, replyHolds, {
-        ...{ course: course.id, nudge: nudge.id, student: nudge.student, kind: 'reply', at: clock.now() },
+        course: course.id,
+        nudge: nudge.id,
+        student: nudge.student,
+        kind: 'reply',
+        at: clock.now(),
         messageId: `<wrong-${nudge.id}-${crypto.randomUUID()}@zest-bell>`,
         fromName: `${person.firstName} ${person.lastName}`.trim(),
         fromAddress: person.email ?? '',

@@ -48,8 +48,15 @@ const queue = (more: Partial<PlainMailRow> = {}, to: { sending?: number; now?: n
   queuePlainMail(
     asTx(em()),
     {
-      ...{ kind: 'answer' as const, course: 1, reply: null, nudge: null, by: 'Ada', at: NOW - 5 },
-      ...{ subject: 'Re: a quiet week', text: 'See you.\nMonday?', messageId: '<a@zestbell.example>' },
+      kind: 'answer' as const,
+      course: 1,
+      reply: null,
+      nudge: null,
+      by: 'Ada',
+      at: NOW - 5,
+      subject: 'Re: a quiet week',
+      text: 'See you.\nMonday?',
+      messageId: '<a@zestbell.example>',
       inReplyTo: '<q@saltmarsh.example>',
       ...more,
     },
@@ -67,7 +74,9 @@ test('what is due leaves, the longest due first, at any hour, as it was written,
     from: { address: 'ada@saltmarsh.example' },
     to: { name: 'P1 Lind', address: 'p1@saltmarsh.example' },
     text: 'See you.\nMonday?',
-    ...{ messageId: '<a@zestbell.example>', inReplyTo: '<q@saltmarsh.example>', pauseLink: null },
+    messageId: '<a@zestbell.example>',
+    inReplyTo: '<q@saltmarsh.example>',
+    pauseLink: null,
   });
   expect((await rows()).map((r) => [r.state, r.attempts])).toEqual([
     ['sent', 1],
@@ -120,8 +129,13 @@ test('all of it waits, like any mail, while the server takes nothing, and goes o
 
 test('nothing leaves of a course whose mail is stopped, nor what can still be taken back', async () => {
   const id = await em().insert(SendingRow, {
-    ...{ account: 1, course: 1, kind: 'answer', words: 'an answer', takeBack: {} },
-    ...{ until: Date.now() + 60_000, courseUntil: NOW + 60_000 },
+    account: 1,
+    course: 1,
+    kind: 'answer',
+    words: 'an answer',
+    takeBack: {},
+    until: Date.now() + 60_000,
+    courseUntil: NOW + 60_000,
   });
   await queue({}, { sending: id });
   await dispatcher().drain();
@@ -151,8 +165,21 @@ test('what a dead process had is unclear where it was begun, and leaves where it
   await em().nativeUpdate(MessageRow, {}, { state: 'handing', claimedBy: dead, attempts: 1 });
   await em().nativeUpdate(MessageRow, { id: 1 }, { begunAt: NOW });
   await em().insert(AttemptRow, {
-    ...{ course: 1, message: 1, nudge: null, at: NOW, outcome: 'handing', response: '', messageId: '<m>' },
-    ...{ recipientName: '', address: '', fromAddress: '', replyTo: '', subject: '', body: '', html: '', evidence: [] },
+    course: 1,
+    message: 1,
+    nudge: null,
+    at: NOW,
+    outcome: 'handing',
+    response: '',
+    messageId: '<m>',
+    recipientName: '',
+    address: '',
+    fromAddress: '',
+    replyTo: '',
+    subject: '',
+    body: '',
+    html: '',
+    evidence: [],
   });
   await dispatcher().drain();
   expect(sent.map((m) => m.subject)).toEqual(['not begun']);

@@ -19,9 +19,23 @@ export async function queuePlainMail(
   const { name, address, sending, now } = to;
   const row = await insertRow(em, plainMailHolds, mail);
   await insertRow(em, messageHolds, {
-    ...{ nudge: null, plainMail: row.id, course: mail.course, lead: false, reader: null, name, address },
+    nudge: null,
+    plainMail: row.id,
+    course: mail.course,
+    lead: false,
+    reader: null,
+    name,
+    address,
     kind: mail.kind === 'answer' ? 'student' : 'instructor',
-    ...{ state: 'queued', heldFor: null, trouble: null, sendAt: now, attempts: 0, variant: null },
-    ...{ claimedBy: null, settledAt: null, sending: sending ?? null, bundle: null },
+    state: 'queued',
+    heldFor: null,
+    trouble: null,
+    sendAt: now,
+    attempts: 0,
+    variant: null,
+    claimedBy: null,
+    settledAt: null,
+    sending: sending ?? null,
+    bundle: null,
   });
 }

@@ -26,8 +26,16 @@ export async function forward(em: Tx<'course'>, reply: ReplyRow, now: Instant): 
   await queuePlainMail(
     em,
     {
-      ...{ kind: 'forward', course: reply.course, reply: reply.id, nudge: reply.nudge, by: namedActor(''), at: now },
-      ...{ subject: '', text: '', messageId: '', inReplyTo: null },
+      kind: 'forward',
+      course: reply.course,
+      reply: reply.id,
+      nudge: reply.nudge,
+      by: namedActor(''),
+      at: now,
+      subject: '',
+      text: '',
+      messageId: '',
+      inReplyTo: null,
     },
     { name, address: replyTo, now },
   );

@@ -128,16 +128,21 @@ describe('an answer', () => {
     await em.nativeUpdate(MessageRow, { nudge: null }, { state: 'handing', claimedBy: dead, attempts: 1, begunAt: 1 });
     const { id, plainMail } = (await forwards())[0]!;
     await em.insert(AttemptRow, {
-      ...{ course: 1, message: id, nudge: null, at: 1, outcome: 'handing', response: '', messageId: '<f@x.example>' },
-      ...{
-        recipientName: '',
-        address: 'office@saltmarsh.example',
-        fromAddress: '',
-        replyTo: '',
-        subject: '',
-        body: '',
-      },
-      ...{ html: '', evidence: [] },
+      course: 1,
+      message: id,
+      nudge: null,
+      at: 1,
+      outcome: 'handing',
+      response: '',
+      messageId: '<f@x.example>',
+      recipientName: '',
+      address: 'office@saltmarsh.example',
+      fromAddress: '',
+      replyTo: '',
+      subject: '',
+      body: '',
+      html: '',
+      evidence: [],
     });
     expect(plainMail).not.toBeNull();
     await stage.dispatcher.drain();

@@ -44,7 +44,14 @@ export async function keepWhatCame(
 
 /** What came of one nudge, where the nudges that were answered are known. */
 export const sentText = (n: SentNudge, answered: ReadonlySet<number>): SentOutcome => ({
-  ...{ wording: n.wording, rule: n.rule, step: n.step, student: n.student, variant: n.variant },
-  ...{ sentAt: n.sentAt, act: n.act?.at ?? null },
-  ...{ canReturn: n.canReturn, returned: n.returned !== null, replied: n.replied ?? answered.has(n.nudge) },
+  wording: n.wording,
+  rule: n.rule,
+  step: n.step,
+  student: n.student,
+  variant: n.variant,
+  sentAt: n.sentAt,
+  act: n.act?.at ?? null,
+  canReturn: n.canReturn,
+  returned: n.returned !== null,
+  replied: n.replied ?? answered.has(n.nudge),
 });

@@ -35,7 +35,12 @@ export async function answerReply(
   await queuePlainMail(
     em,
     {
-      ...{ kind: 'answer', course: reply.course, reply: reply.id, nudge: reply.nudge, by, at: now },
+      kind: 'answer',
+      course: reply.course,
+      reply: reply.id,
+      nudge: reply.nudge,
+      by,
+      at: now,
       subject: /^re:/i.test(subject) ? subject : `Re: ${subject}`,
       text: `${text.trim()}\n\n${quoted(reply)}`,
       messageId: newMessageId({ address: sender.address || sender.replyTo }),

@@ -68,8 +68,12 @@ export function trayRoutes(door: Door, services: CourseServices, dispatcher: Mai
         });
       if (order.as !== 'send') return null;
       const sending = await beginSending(em, {
-        ...{ account, course: id, kind: 'tray', words: plural(nudges.length, 'nudge') },
-        ...{ now, takeBack: { held } },
+        account,
+        course: id,
+        kind: 'tray',
+        words: plural(nudges.length, 'nudge'),
+        now,
+        takeBack: { held },
       });
       await holdMessages(em, sending, { id: messages.map((m) => m.id) });
       return sending;

@@ -140,7 +140,9 @@ export async function planOf(em: Em, asked: TrialRequest): Promise<TrialPlan> {
   const base = baseKnown ? (back === 0 || back === of ? (back + 1) / (of + 2) : back / of) : 0.5;
   return {
     refused: await refusal(em, row),
-    ...{ base, baseKnown, courses },
+    base,
+    baseKnown,
+    courses,
     needed: reachable(base).map((points) => ({ points, students: neededFor(base, points) })),
     reached: courses.reduce((n, c) => n + c.reached, 0),
   };
@@ -191,9 +193,13 @@ export async function startTrial(
   const possible = await coursesWithTexts(em, asked);
   const taken = possible.filter((p) => p.id === row.course || order.courses.includes(p.id));
   const trial = await insertRow(em, trialHolds, {
-    ...{ seed, texts: textsOf(wordingOfRow(row)), points: order.points },
+    seed,
+    texts: textsOf(wordingOfRow(row)),
+    points: order.points,
     needed: plan.needed.find((n) => n.points === order.points)!.students,
-    ...{ startedAt: now, startedBy: accountActor(account), endedAt: null },
+    startedAt: now,
+    startedBy: accountActor(account),
+    endedAt: null,
   });
   for (const { id, wording } of taken) await insertRow(em, trialCourseHolds, { trial: trial.id, course: id, wording });
 }

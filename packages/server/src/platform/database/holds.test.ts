@@ -16,7 +16,9 @@ test('a table says of every column what it holds', () => {
 });
 
 const gone: ErasedStudent = {
-  ...{ id: 'p1', standsAs: 'erased:1', isCalled: () => false },
+  id: 'p1',
+  standsAs: 'erased:1',
+  isCalled: () => false,
   isNamed: (text) => text.includes('Imani Okoro'),
   isThem: (text) => text === 'p1' || text.includes('Imani Okoro'),
   redacted: (text) => text.replaceAll('Imani Okoro', 'a student'),

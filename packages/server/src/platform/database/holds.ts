@@ -131,10 +131,7 @@ export const sharing = (column: string, columns: readonly string[]): StudentLink
 export const asked = <R>(
   columns: readonly (keyof R & string)[],
   isAbout: (row: R, gone: ErasedStudent) => boolean,
-): StudentLink => ({
-  asked: columns,
-  isAbout,
-});
+): StudentLink => ({ asked: columns, isAbout });
 /** `why` any row of the course may be about them. */
 export const everyRow = (why: string): StudentLink => ({ every: why });
 

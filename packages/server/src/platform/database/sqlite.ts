@@ -87,10 +87,7 @@ function stepwise(statement: RawStatement, forget: () => void): PreparedStatemen
         throw error;
       }
     });
-  return {
-    all: (values) => step(() => statement.all(values)),
-    run: (values) => step(() => statement.run(values)),
-  };
+  return { all: (values) => step(() => statement.all(values)), run: (values) => step(() => statement.run(values)) };
 }
 
 /** A step of a transaction in place of a statement. It runs to its end: the driver leaves a statement open that found the database locked. */

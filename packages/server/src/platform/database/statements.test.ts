@@ -53,9 +53,7 @@ describe('a transaction of plain statements', () => {
         orm,
         async (s) =>
           ((await execute(s, workerHolds, 'pragma synchronous', [])) as { synchronous: number }[])[0]!.synchronous,
-        {
-          isSynced,
-        },
+        { isSynced },
       );
     expect([await how(false), await how(true), await how(false)]).toEqual([1, 2, 1]);
     const failing = inPlainTransaction(orm, () => Promise.reject(new Error('no')), { isSynced: true });

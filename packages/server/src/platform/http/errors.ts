@@ -20,11 +20,7 @@ export const ERRORS = {
     family: 'user',
     title: 'This email address and password do not match. Check both and try again.',
   },
-  tooManyAttempts: {
-    status: 429,
-    family: 'user',
-    title: 'Too many attempts. Wait 15 minutes, then try again.',
-  },
+  tooManyAttempts: { status: 429, family: 'user', title: 'Too many attempts. Wait 15 minutes, then try again.' },
   crossSiteRequest: {
     status: 403,
     family: 'user',
@@ -38,16 +34,8 @@ export const ERRORS = {
     family: 'user',
     title: 'Your role in this course does not allow this. Ask an owner of the course.',
   },
-  administratorsOnly: {
-    status: 403,
-    family: 'user',
-    title: 'Only an administrator of this installation can do this.',
-  },
-  confirmYourself: {
-    status: 409,
-    family: 'user',
-    title: 'Type your password again to do this.',
-  },
+  administratorsOnly: { status: 403, family: 'user', title: 'Only an administrator of this installation can do this.' },
+  confirmYourself: { status: 409, family: 'user', title: 'Type your password again to do this.' },
   factorNeeded: {
     status: 409,
     family: 'user',
@@ -74,11 +62,7 @@ export const ERRORS = {
     family: 'user',
     title: 'This email address has an account. Sign in with it, then accept the invitation.',
   },
-  lastOwner: {
-    status: 409,
-    family: 'user',
-    title: 'A course needs an owner. Make somebody else an owner first.',
-  },
+  lastOwner: { status: 409, family: 'user', title: 'A course needs an owner. Make somebody else an owner first.' },
   lastAdministrator: {
     status: 409,
     family: 'user',
@@ -169,11 +153,7 @@ export const ERRORS = {
     family: 'user',
     title: 'A rule uses this wording. Choose another wording for the rule first.',
   },
-  trialRuns: {
-    status: 409,
-    family: 'user',
-    title: 'A fair trial of these texts is running. End it first.',
-  },
+  trialRuns: { status: 409, family: 'user', title: 'A fair trial of these texts is running. End it first.' },
   courseArchived: {
     status: 409,
     family: 'user',
@@ -194,16 +174,8 @@ export const ERRORS = {
     family: 'user',
     title: 'This would write about students to addresses outside your institution. Allow each of them first.',
   },
-  nothingWritten: {
-    status: 422,
-    family: 'user',
-    title: 'You have not written anything yet. Type your message first.',
-  },
-  tooLate: {
-    status: 409,
-    family: 'user',
-    title: 'This has already left, so it cannot be taken back.',
-  },
+  nothingWritten: { status: 422, family: 'user', title: 'You have not written anything yet. Type your message first.' },
+  tooLate: { status: 409, family: 'user', title: 'This has already left, so it cannot be taken back.' },
   mailStopped: {
     status: 409,
     family: 'user',
@@ -215,11 +187,7 @@ export const ERRORS = {
     title: 'The course data is older than its limit allows, so active students may look absent. Nothing was sent.',
   },
   courseOver: { status: 409, family: 'user', title: 'The course is over. Nothing is sent after its last day.' },
-  notUncertain: {
-    status: 409,
-    family: 'user',
-    title: 'You can only settle a message that is unclear or has failed.',
-  },
+  notUncertain: { status: 409, family: 'user', title: 'You can only settle a message that is unclear or has failed.' },
   ruleTrouble: {
     status: 409,
     family: 'user',

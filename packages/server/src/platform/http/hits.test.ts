@@ -24,8 +24,12 @@ function answers(what: string) {
   app.use(
     rateLimit({
       ...countedIn(stage.orm, what),
-      ...{ windowMs: SPAN, limit: 2, skipSuccessfulRequests: true, standardHeaders: 'draft-8' as const },
-      ...{ legacyHeaders: false, validate: false },
+      windowMs: SPAN,
+      limit: 2,
+      skipSuccessfulRequests: true,
+      standardHeaders: 'draft-8' as const,
+      legacyHeaders: false,
+      validate: false,
     }),
   );
   app.use((req, res) => void res.sendStatus(req.path === '/ok' ? 200 : 403));

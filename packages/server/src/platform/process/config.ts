@@ -179,11 +179,7 @@ export function readConfig(env: Readonly<Record<string, string | undefined>>, fo
     dkim:
       e.ZEST_DKIM_KEY === undefined || e.ZEST_DKIM_DOMAIN === undefined
         ? null
-        : {
-            domain: e.ZEST_DKIM_DOMAIN,
-            selector: e.ZEST_DKIM_SELECTOR,
-            keyFile: resolve(folder, e.ZEST_DKIM_KEY),
-          },
+        : { domain: e.ZEST_DKIM_DOMAIN, selector: e.ZEST_DKIM_SELECTOR, keyFile: resolve(folder, e.ZEST_DKIM_KEY) },
     allowPrivate: e.ZEST_ALLOW_PRIVATE,
     demo: e.ZEST_DEMO,
     demoMailDelay: e.ZEST_DEMO_MAIL_DELAY,

@@ -12,8 +12,4 @@ export interface News {
 }
 
 /** Without a way to reach other processes, each polls. */
-export const noNews: News = {
-  tell: () => Promise.resolve(),
-  on: () => undefined,
-  close: () => Promise.resolve(),
-};
+export const noNews: News = { tell: () => Promise.resolve(), on: () => undefined, close: () => Promise.resolve() };

@@ -24,8 +24,11 @@ export function* comingInParts(facts: HistoryFacts, order: TurnToCome): WorkInPa
   const count = (of: AheadCase, rule: string) =>
     of.students.reduce((n, s) => n + s.marks.filter((m) => m.rule === rule && isNudge(m)).length, 0);
   const lines = rules.map(({ id, name, rhythm, steps }) => ({
-    ...{ id, name, rounds: roundInstants(rhythm, facts.course.calendar, now + 1, until).length },
-    ...{ still: count(still, id), repeated: count(repeated, id) },
+    id,
+    name,
+    rounds: roundInstants(rhythm, facts.course.calendar, now + 1, until).length,
+    still: count(still, id),
+    repeated: count(repeated, id),
     alerts: tellsOthersOnly({ steps }),
   }));
   return { from: now, until, still, repeated, rules: lines };

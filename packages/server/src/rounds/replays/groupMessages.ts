@@ -18,7 +18,9 @@ export async function groupMessages(em: Em, id: number, course: Course, by: Grou
   );
   const got = new Set(sent.map((s) => `${s.purpose} ${s.student}`));
   return studentGroups(course, by).map(({ group, isSmaller, members }) => ({
-    ...{ group, isSmaller, students: members.length },
+    group,
+    isSmaller,
+    students: members.length,
     got: Object.fromEntries(
       WORDING_PURPOSES.map((purpose) => [purpose, members.filter((p) => got.has(`${purpose} ${p.id}`)).length]),
     ) as Record<WordingPurpose, number>,

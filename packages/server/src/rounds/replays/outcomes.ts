@@ -70,7 +70,9 @@ async function withheldSpells(
     if (own.some((n) => n.round < first.firstRound) || !when || person === undefined || !canReturn(when)) continue;
     const act = actAfter(facts, person, when, first.firstRound)?.at ?? null;
     const spell: WithheldSpell = {
-      ...{ student: first.student, start: first.firstRound, reason: first.reason },
+      student: first.student,
+      start: first.firstRound,
+      reason: first.reason,
       act: act !== null && act <= now ? act : null,
       sent: own.flatMap((n) => (n.sent === null ? [] : [Number(n.sent)])),
     };

@@ -146,27 +146,43 @@ test('what came of the nudges is read from the log, beside spells that were held
   const nudge = (student: string, when: string, spell: string, n: number) => {
     const key = `1:${student}:${when}`;
     em.create(NudgeRow, {
-      ...{ ...log, idempotencyKey: key, rule: 'away', student, wording: 'gentle', reason: null },
-      ...{ roundAt: at(when), spellStart: at(spell) },
+      ...log,
+      idempotencyKey: key,
+      rule: 'away',
+      student,
+      wording: 'gentle',
+      reason: null,
+      roundAt: at(when),
+      spellStart: at(spell),
     });
     em.create(MessageRow, {
-      ...{
-        nudge: n,
-        course: 1,
-        kind: 'student' as const,
-        lead: true,
-        name: '',
-        address: `${student}@saltmarsh.example`,
-      },
-      ...{ state: 'sent' as const, heldFor: null, sendAt: at(when), settledAt: at(when), variant: 0 },
+      nudge: n,
+      course: 1,
+      kind: 'student' as const,
+      lead: true,
+      name: '',
+      address: `${student}@saltmarsh.example`,
+      state: 'sent' as const,
+      heldFor: null,
+      sendAt: at(when),
+      settledAt: at(when),
+      variant: 0,
     });
   };
   nudge('p1', '2026-09-06T10:00', '2026-09-06T10:00', 1);
   nudge('p2', '2026-09-06T10:00', '2026-09-06T10:00', 2);
   const refusal = (student: string, reason: 'budget' | 'gap', first: string, spell: string) =>
     em.create(RefusalRow, {
-      ...{ course: 1, rule: 'away', student, spellStart: at(spell), step: 0, reason, rounds: 1, evidence: [] },
-      ...{ firstRound: at(first), lastRound: at(first) },
+      course: 1,
+      rule: 'away',
+      student,
+      spellStart: at(spell),
+      step: 0,
+      reason,
+      rounds: 1,
+      evidence: [],
+      firstRound: at(first),
+      lastRound: at(first),
     });
   refusal('p3', 'budget', '2026-09-06T10:00', '2026-09-06T10:00');
   // p2 was nudged first in this spell: what was held back later is no spell without a nudge.

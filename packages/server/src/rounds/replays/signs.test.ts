@@ -15,7 +15,10 @@ const FAILS = { measure: 'courseGrade', is: '<', value: 60 };
 const BY = at('2026-09-28T00:00');
 const student = (i: number, more: object = {}) => ({
   ...COURSE.people[0]!,
-  ...{ id: `s${i}`, firstName: `S${i}`, email: `s${i}@saltmarsh.example`, section: i % 2 === 0 ? '01' : '02' },
+  id: `s${i}`,
+  firstName: `S${i}`,
+  email: `s${i}@saltmarsh.example`,
+  section: i % 2 === 0 ? '01' : '02',
   ...more,
 });
 const people = [...Array.from({ length: 12 }, (_, i) => student(i)), COURSE.people[3]!];
@@ -31,12 +34,18 @@ const instant = (t: string) => new Date(at(t)).toISOString();
 
 /** Six fail; five of them never did the lab, nor did anybody who passes. */
 const tellTerm = async () => {
-  const done = people.slice(5, 12).map((p) => ({
-    ...{ id: `${p.id}-lab`, person: p.id, kind: 'submit', item: 'lab', at: instant('2026-09-09T10:00') },
-  }));
-  const grades = people.slice(0, 12).map((p, i) => ({
-    ...{ id: `${p.id}-exam`, person: p.id, item: 'exam', points: i < 6 ? 5 : 18, at: instant('2026-10-06T10:00') },
-  }));
+  const done = people
+    .slice(5, 12)
+    .map((p) => ({ id: `${p.id}-lab`, person: p.id, kind: 'submit', item: 'lab', at: instant('2026-09-09T10:00') }));
+  const grades = people
+    .slice(0, 12)
+    .map((p, i) => ({
+      id: `${p.id}-exam`,
+      person: p.id,
+      item: 'exam',
+      points: i < 6 ? 5 : 18,
+      at: instant('2026-10-06T10:00'),
+    }));
   expect((await stage.tell(done, grades)).status).toBe(200);
 };
 beforeEach(async () => {

@@ -147,13 +147,15 @@ export const WORKS = {
       before: effect.before,
       after: effect.after,
       changed: effect.changes.length,
-      changes: effect.changes.slice(0, MOST_LISTED).map((c) => ({
-        round: c.round,
-        ruleName: names.get(c.rule) ?? c.rule,
-        studentName: nameIn(course, c.student),
-        before: sideOf(c.before),
-        after: sideOf(c.after),
-      })),
+      changes: effect.changes
+        .slice(0, MOST_LISTED)
+        .map((c) => ({
+          round: c.round,
+          ruleName: names.get(c.rule) ?? c.rule,
+          studentName: nameIn(course, c.student),
+          before: sideOf(c.before),
+          after: sideOf(c.after),
+        })),
     };
   },
 };

@@ -171,8 +171,15 @@ test('an answer is taken back, and its reply waits again', async () => {
   const nudge = await em().findOneOrFail(NudgeRow, { course: 1 });
   const inside = em();
   inside.create(ReplyRow, {
-    ...{ course: 1, nudge: nudge.id, student: 'p1', kind: 'reply', at: at('2026-09-07T10:00') },
-    ...{ fromName: 'P1', fromAddress: 'p1@saltmarsh.example', subject: 'Re: Hello', text: 'Thank you' },
+    course: 1,
+    nudge: nudge.id,
+    student: 'p1',
+    kind: 'reply',
+    at: at('2026-09-07T10:00'),
+    fromName: 'P1',
+    fromAddress: 'p1@saltmarsh.example',
+    subject: 'Re: Hello',
+    text: 'Thank you',
     messageId: '<one@saltmarsh.example>',
   } as never);
   await inside.flush();
@@ -214,13 +221,17 @@ describe('nothing goes out that nobody meant', () => {
   });
 
   test('not to much of the class without a question', async () => {
-    await ada.put(`${base}/limits`).send({
-      limits: {
-        settings: { quietHours: null, budget: null },
-        ...{ breaks: [], marks: { mastery: 80 }, guards: { askAbove: 0.5, staleHours: null } },
-      },
-      version: (await ada.get(`${base}`)).body.version,
-    });
+    await ada
+      .put(`${base}/limits`)
+      .send({
+        limits: {
+          settings: { quietHours: null, budget: null },
+          breaks: [],
+          marks: { mastery: 80 },
+          guards: { askAbove: 0.5, staleHours: null },
+        },
+        version: (await ada.get(`${base}`)).body.version,
+      });
     const text = 'Please come to class.';
     const res = await ada.post(`${base}/write`).send({ to, subject: 'Hello', text }).expect(409);
     expect(res.body.code).toBe('reachesMany');

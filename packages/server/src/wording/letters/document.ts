@@ -12,12 +12,7 @@ const FOLDER = '@expo-google-fonts/atkinson-hyperlegible-next';
 const fontFile = (name: string): Buffer =>
   readFileSync(require.resolve(`${FOLDER}/${name}/AtkinsonHyperlegibleNext_${name}.ttf`));
 
-const FACES = {
-  plain: '400Regular',
-  strong: '700Bold',
-  em: '400Regular_Italic',
-  both: '700Bold_Italic',
-} as const;
+const FACES = { plain: '400Regular', strong: '700Bold', em: '400Regular_Italic', both: '700Bold_Italic' } as const;
 export type Face = keyof typeof FACES;
 let fonts: Record<Face, Buffer> | null = null;
 const faces = (): Record<Face, Buffer> =>

@@ -31,12 +31,7 @@ export type TrialRow = Readonly<InferEntity<typeof TrialRow>>;
 export const TrialCourseRow = defineEntity({
   name: 'TrialCourseRow',
   tableName: 'trial_course',
-  properties: {
-    id: p.integer().primary(),
-    trial: p.integer(),
-    course: p.integer(),
-    wording: p.string(),
-  },
+  properties: { id: p.integer().primary(), trial: p.integer(), course: p.integer(), wording: p.string() },
   uniques: [{ properties: ['trial', 'course'] }],
   indexes: [{ properties: ['course', 'wording'] }],
 });

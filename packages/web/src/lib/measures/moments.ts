@@ -72,8 +72,12 @@ export class Moments {
   about(key: string, answer: CourseAnswer): void {
     if (this.moments.has(key)) return;
     this.moments.set(key, {
-      ...{ course: makeCourse(answer), columns: new Map(), facts: null },
-      ...{ logs: new Map(), rules: new Map(), tables: new Map() },
+      course: makeCourse(answer),
+      columns: new Map(),
+      facts: null,
+      logs: new Map(),
+      rules: new Map(),
+      tables: new Map(),
     });
     if (this.moments.size > MOMENTS) this.moments.delete(this.moments.keys().next().value!);
   }

@@ -21,9 +21,16 @@ export function lookOfPage(): ChartStyle {
   const style = getComputedStyle(document.documentElement);
   const read = (name: string) => style.getPropertyValue(name).trim();
   return {
-    ...{ ink: read('--ink'), faint: read('--ink-2'), line: read('--line'), sheet: read('--sheet') },
-    ...{ pine: read('--pine'), quiet: read('--dot-quiet'), tangerine: read('--tangerine'), iris: read('--iris') },
-    ...{ brass: read('--brass'), zest: read('--strip-bar') },
+    ink: read('--ink'),
+    faint: read('--ink-2'),
+    line: read('--line'),
+    sheet: read('--sheet'),
+    pine: read('--pine'),
+    quiet: read('--dot-quiet'),
+    tangerine: read('--tangerine'),
+    iris: read('--iris'),
+    brass: read('--brass'),
+    zest: read('--strip-bar'),
     body: getComputedStyle(document.body).fontFamily,
     narrow: window.innerWidth < 760,
   };

@@ -27,7 +27,11 @@ export const valuesOption = (
 ): EChartsOption => {
   const { says, number, tried, lines, days, left } = chart;
   const line = ({ name, data }: ValueLine, color: string, symbol: string, more: object) => ({
-    ...{ type: 'line' as const, name, data: [...data], symbol, symbolSize: 9 },
+    type: 'line' as const,
+    name,
+    data: [...data],
+    symbol,
+    symbolSize: 9,
     lineStyle: { color, width: 2.5 },
     itemStyle: { color },
     ...more,

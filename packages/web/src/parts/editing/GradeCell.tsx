@@ -35,7 +35,12 @@ export function cellText(cell: GradebookCell): string {
 }
 
 const SHORT: Readonly<Record<WorkState, string>> = {
-  ...{ missing: 'missing', late: 'late', onTime: 'done', excused: 'excused', before: '–', open: '·' },
+  missing: 'missing',
+  late: 'late',
+  onTime: 'done',
+  excused: 'excused',
+  before: '–',
+  open: '·',
 };
 
 export function GradeCell({ cell }: { readonly cell: GradebookCell }) {

@@ -275,10 +275,7 @@ function ColumnHeader({ here, seen, onDecide, column: c }: ColumnsProps & { read
             items={here.course.items}
             onChoose={(choice: ItemChoice) =>
               onDecide({
-                choices: {
-                  ...seen.decisions.choices,
-                  items: { ...seen.decisions.choices?.items, [q.said]: choice },
-                },
+                choices: { ...seen.decisions.choices, items: { ...seen.decisions.choices?.items, [q.said]: choice } },
               })
             }
           />
@@ -294,10 +291,7 @@ function ColumnHeader({ here, seen, onDecide, column: c }: ColumnsProps & { read
             question={q}
             onChoose={(over) =>
               onDecide({
-                choices: {
-                  ...seen.decisions.choices,
-                  over: { ...seen.decisions.choices?.over, [q.item]: over },
-                },
+                choices: { ...seen.decisions.choices, over: { ...seen.decisions.choices?.over, [q.item]: over } },
               })
             }
           />

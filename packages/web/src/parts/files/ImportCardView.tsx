@@ -55,11 +55,7 @@ export function ImportCardView(props: {
   const seen = preview.data;
   const decide = async (part: Partial<ImportDecisions>) => {
     setBusy(true);
-    await attempt(() =>
-      ask(contract.intake.decide, path, {
-        body: { ...seen.decisions, ...part },
-      }),
-    );
+    await attempt(() => ask(contract.intake.decide, path, { body: { ...seen.decisions, ...part } }));
     await preview.refetch();
     setBusy(false);
   };

@@ -8,7 +8,13 @@ const column = (header: string, as: string, more: object = {}) => ({ header, as,
 function preview(columns: readonly object[], more: object = {}): ImportPreview {
   const nothing = { people: 0, grades: 0, excused: 0, marks: 0, done: 0, seen: 0 };
   return {
-    ...{ columns, tally: nothing, offered: { people: 0, items: 0 }, leftOut: 0, differs: 0, cut: null, refused: [] },
+    columns,
+    tally: nothing,
+    offered: { people: 0, items: 0 },
+    leftOut: 0,
+    differs: 0,
+    cut: null,
+    refused: [],
     ...more,
   } as unknown as ImportPreview;
 }

@@ -58,8 +58,12 @@ export const useDrafts = create<RuleDrafts>()(
           }),
         rebase: (key, saved, rule) =>
           change(key, (d) => ({
-            ...{ version: saved.version, base: saved.rule, rule },
-            ...{ past: [...d.past, d.rule].slice(-MOST_STEPS), future: [], tag: null },
+            version: saved.version,
+            base: saved.rule,
+            rule,
+            past: [...d.past, d.rule].slice(-MOST_STEPS),
+            future: [],
+            tag: null,
           })),
         drop: (key) =>
           set(({ drafts }) => {

@@ -23,10 +23,12 @@ test('what a browser kept of another release, and no longer fits, begins anew an
 });
 
 test('a question from elsewhere sets the condition, keeps the columns, and lets all brushes go', () => {
-  useDesks.getState().set(1, {
-    view: { ...firstView(course), columns: [], logBrushes: [{ log: 'nudgesThisTerm', brush: { kind: 'unknown' } }] },
-    activity: false,
-  });
+  useDesks
+    .getState()
+    .set(1, {
+      view: { ...firstView(course), columns: [], logBrushes: [{ log: 'nudgesThisTerm', brush: { kind: 'unknown' } }] },
+      activity: false,
+    });
   askLookout({ id: 1, course }, AWAY);
   expect(useDesks.getState().desks[1]).toMatchObject({
     view: { when: AWAY, columns: [], logBrushes: [], ruleBrushes: [] },

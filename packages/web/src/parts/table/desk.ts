@@ -18,18 +18,12 @@ interface Desks {
 
 export const useDesks = create<Desks>()(
   persist(
-    (set) => ({
-      desks: {},
-      set: (course, desk) => set(({ desks }) => ({ desks: { ...desks, [course]: desk } })),
-    }),
+    (set) => ({ desks: {}, set: (course, desk) => set(({ desks }) => ({ desks: { ...desks, [course]: desk } })) }),
     { name: 'zest-bell-lookout', version: 1 },
   ),
 );
 
-export const firstView = (course: Course): LookoutView => ({
-  ...NO_VIEW,
-  columns: namedSet('Presence', course),
-});
+export const firstView = (course: Course): LookoutView => ({ ...NO_VIEW, columns: namedSet('Presence', course) });
 
 /** The desk of a course; what a browser kept of another release and no longer fits begins anew. */
 export function deskOf(kept: TableDesk | undefined, course: Course): TableDesk {

@@ -67,16 +67,12 @@ describe('the sentence of a table', () => {
   });
 
   test('asks the log otherwise, or no more', async () => {
-    const { log, user } = shown({
-      logBrushes: [{ log: 'nudgesThisTerm', brush: { kind: 'range', low: 2, high: 4 } }],
-    });
+    const { log, user } = shown({ logBrushes: [{ log: 'nudgesThisTerm', brush: { kind: 'range', low: 2, high: 4 } }] });
     await user.click(screen.getByRole('button', { name: /^From the log/ }));
     const pop = within(await screen.findByRole('dialog', { name: 'From the log' }));
     await user.clear(pop.getByLabelText('to'));
     await user.type(pop.getByLabelText('to'), '9');
-    expect(log.at(-1)).toEqual({
-      logBrushes: [{ log: 'nudgesThisTerm', brush: { kind: 'range', low: 2, high: 9 } }],
-    });
+    expect(log.at(-1)).toEqual({ logBrushes: [{ log: 'nudgesThisTerm', brush: { kind: 'range', low: 2, high: 9 } }] });
     await user.click(pop.getByText('Remove this condition'));
     expect(log.at(-1)).toEqual({ logBrushes: [] });
   });

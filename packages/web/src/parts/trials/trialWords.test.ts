@@ -5,7 +5,10 @@ import { pairWords, standingWords } from './trialWords.ts';
 const of = (n: number, m = n) =>
   ({ needed: 100, texts: [{ of: n }, { of: m }] }) as unknown as Parameters<typeof pairWords>[0];
 const pair = (value: number, low: number, high: number, differ: boolean): TrialPair => ({
-  ...{ a: 0, b: 1, difference: { value, low, high }, differ },
+  a: 0,
+  b: 1,
+  difference: { value, low, high },
+  differ,
 });
 
 describe('a fair trial', () => {

@@ -38,10 +38,7 @@ export function ItemDialog(props: {
   const zone = here.course.timeZone;
   const edit = useEdit(here);
   const [asked, setAsked] = useState(false);
-  const rules = useQuery({
-    queryKey: ['rules', here.id],
-    queryFn: () => ask(contract.rules.all, { course: here.id }),
-  });
+  const rules = useQuery({ queryKey: ['rules', here.id], queryFn: () => ask(contract.rules.all, { course: here.id }) });
   const looking = (rules.data ?? [])
     .filter(({ rule }) => item && namesOfRule(rule).some((n) => n.kind === 'item' && n.name === item.id))
     .map(({ rule }) => rule.name);

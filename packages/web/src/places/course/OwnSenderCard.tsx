@@ -16,8 +16,12 @@ export function OwnSenderCard({ here }: { readonly here: CourseHere }) {
   const { sender: of, own: saved } = here.answer;
   const account = useSession().data?.account;
   const start: OwnSender = {
-    ...{ name: account?.name ?? '', address: account?.email ?? '', replyTo: account?.email ?? '' },
-    ...{ signature: account?.name ?? '', officeHours: '', bookingUrl: '' },
+    name: account?.name ?? '',
+    address: account?.email ?? '',
+    replyTo: account?.email ?? '',
+    signature: account?.name ?? '',
+    officeHours: '',
+    bookingUrl: '',
   };
   const { value: sender, set, drop } = useKept<OwnSender | null>(`own sender ${here.id}`, saved);
   const { busy, problemAt, clear, run } = useAsking();

@@ -1,12 +1,7 @@
 import { expect, test } from '@jest/globals';
 import { asksFirst, undoWords } from './UndoDialog.tsx';
 
-const NONE = {
-  against: [],
-  goes: { events: 0, grades: 0 },
-  stays: { grades: 0, people: 0, items: 0 },
-  unknown: 0,
-};
+const NONE = { against: [], goes: { events: 0, grades: 0 }, stays: { grades: 0, people: 0, items: 0 }, unknown: 0 };
 
 test('says what goes and what a later file keeps, and nothing where nothing is to be known', () => {
   expect(asksFirst(NONE)).toBe(false);

@@ -25,7 +25,13 @@ import { HeaderBrush } from './HeaderBrush.tsx';
 import { RuleHeader } from './RuleHeader.tsx';
 
 const SUFFIX: Readonly<Record<MeasureUnit, string>> = {
-  ...{ days: ' d', hours: ' h', percent: '%', points: '', count: '', yesNo: '', text: '' },
+  days: ' d',
+  hours: ' h',
+  percent: '%',
+  points: '',
+  count: '',
+  yesNo: '',
+  text: '',
 };
 
 interface HeaderProps {

@@ -23,7 +23,10 @@ import { lastWritten } from '../../parts/editing/written.ts';
 import { ruleFrom } from '../../parts/editing/ruleFrom.ts';
 
 const PURPOSES: Readonly<Record<ItemQuestion['kind'], WordingPurpose>> = {
-  ...{ notSubmitted: 'reminder', notGraded: 'reminder', under: 'support', over: 'praise' },
+  notSubmitted: 'reminder',
+  notGraded: 'reminder',
+  under: 'support',
+  over: 'praise',
 };
 
 export function ItemDialog(props: {
@@ -176,10 +179,16 @@ export function ItemDialog(props: {
 }
 
 const QUESTION_WORDS: Readonly<Record<ItemQuestion['kind'], string>> = {
-  ...{ notSubmitted: 'Not turned in', notGraded: 'Not graded yet', under: 'Scored under', over: 'Scored over' },
+  notSubmitted: 'Not turned in',
+  notGraded: 'Not graded yet',
+  under: 'Scored under',
+  over: 'Scored over',
 };
 const FOUND_WORDS: Readonly<Record<ItemQuestion['kind'], string>> = {
-  ...{ notSubmitted: 'not turned it in', notGraded: 'no grade yet', under: 'a lower score', over: 'a higher score' },
+  notSubmitted: 'not turned it in',
+  notGraded: 'no grade yet',
+  under: 'a lower score',
+  over: 'a higher score',
 };
 
 function Choice(props: {

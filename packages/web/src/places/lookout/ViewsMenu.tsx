@@ -16,10 +16,7 @@ import { Button } from '../../ui/Button.tsx';
 import { TextField } from '../../ui/fields.tsx';
 
 export const useViews = (here: CourseHere) =>
-  useQuery({
-    queryKey: ['views', here.id],
-    queryFn: () => ask(contract.desk.views, { course: here.id }),
-  });
+  useQuery({ queryKey: ['views', here.id], queryFn: () => ask(contract.desk.views, { course: here.id }) });
 
 export function ViewsMenu(props: {
   readonly here: CourseHere;

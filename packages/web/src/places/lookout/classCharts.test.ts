@@ -18,14 +18,8 @@ const overview: ClassOverview = {
   at: at('2026-09-14T09:00'),
   students: 12,
   scores: [
-    {
-      ...{ item: 'q1', scores: [40, 60, 80], mean: 60 },
-      spread: { low: 40, q1: 50, median: 60, q3: 70, high: 80 },
-    },
-    {
-      ...{ item: 'q2', scores: [20, 55], mean: 37.5 },
-      spread: { low: 20, q1: 28.75, median: 37.5, q3: 46.25, high: 55 },
-    },
+    { item: 'q1', scores: [40, 60, 80], mean: 60, spread: { low: 40, q1: 50, median: 60, q3: 70, high: 80 } },
+    { item: 'q2', scores: [20, 55], mean: 37.5, spread: { low: 20, q1: 28.75, median: 37.5, q3: 46.25, high: 55 } },
   ],
   submissions: [
     { item: 'q2', due: at('2026-09-18T23:00'), onTime: 1, late: 0, missing: 0, open: 11, hoursEarly: [80] },
@@ -48,7 +42,11 @@ const overview: ClassOverview = {
 };
 const nothing: ClassOverview = {
   ...overview,
-  ...{ scores: [], submissions: [], days: [], weeks: [], waiting: [] },
+  scores: [],
+  submissions: [],
+  days: [],
+  weeks: [],
+  waiting: [],
   hours: hours.map((row) => row.map(() => 0)),
 };
 

@@ -103,7 +103,10 @@ export function submissionsChart({ submissions }: ClassOverview, course: Course)
       ? `Most is missing on ${titleOf(course, most.item)}: ${most.missing} of ${plural(whole(most), 'student')}.`
       : 'Nothing is missing.';
   const bar = (look: ChartStyle, name: string, color: string, key: 'onTime' | 'late' | 'missing' | 'open') => ({
-    ...{ type: 'bar' as const, stack: 'all', name, barMaxWidth: 30 },
+    type: 'bar' as const,
+    stack: 'all',
+    name,
+    barMaxWidth: 30,
     itemStyle: { color, borderColor: look.sheet, borderWidth: 1 },
     data: ordered.map((s) => s[key]),
   });
@@ -214,7 +217,9 @@ export function daysChart({ days, students }: ClassOverview, course: Course): Dr
       yAxis: values(look),
       series: [
         {
-          ...{ type: 'bar', name: 'in the course', barCategoryGap: '20%' },
+          type: 'bar',
+          name: 'in the course',
+          barCategoryGap: '20%',
           itemStyle: { color: look.zest, decal: NO_PATTERN },
           data: days.map((d) => d.active),
           markArea: {
@@ -229,7 +234,9 @@ export function daysChart({ days, students }: ClassOverview, course: Course): Dr
           },
         },
         {
-          ...{ type: 'line', name: 'did some work', symbol: 'none' },
+          type: 'line',
+          name: 'did some work',
+          symbol: 'none',
           lineStyle: { color: look.iris, width: 2 },
           itemStyle: { color: look.iris },
           data: days.map((d) => d.working),
@@ -264,12 +271,15 @@ export function weeksChart({ weeks, students }: ClassOverview): DrawnChart {
       yAxis: values(look),
       series: [
         {
-          ...{ type: 'bar', name: 'in the course', barCategoryGap: '30%' },
+          type: 'bar',
+          name: 'in the course',
+          barCategoryGap: '30%',
           itemStyle: { color: look.zest, decal: NO_PATTERN },
           data: weeks.map((w) => w.active),
         },
         {
-          ...{ type: 'bar', name: 'did some work' },
+          type: 'bar',
+          name: 'did some work',
           itemStyle: { color: look.iris, decal: NO_PATTERN },
           data: weeks.map((w) => w.working),
         },
@@ -302,23 +312,12 @@ export function hoursChart({ hours }: ClassOverview): DrawnChart {
       xAxis: names(
         look,
         Array.from({ length: 24 }, (_, h) => hourName(h)),
-        {
-          axisLabel: { color: look.faint, interval: 2 },
-        },
+        { axisLabel: { color: look.faint, interval: 2 } },
       ),
       yAxis: names(look, WEEKDAYS, { inverse: true }),
-      visualMap: {
-        show: false,
-        min: 0,
-        max: Math.max(1, most),
-        inRange: { color: [look.sheet, look.pine] },
-      },
+      visualMap: { show: false, min: 0, max: Math.max(1, most), inRange: { color: [look.sheet, look.pine] } },
       series: [
-        {
-          type: 'heatmap',
-          data: cells,
-          itemStyle: { borderColor: look.line, borderWidth: 1, decal: NO_PATTERN },
-        },
+        { type: 'heatmap', data: cells, itemStyle: { borderColor: look.line, borderWidth: 1, decal: NO_PATTERN } },
       ],
       tooltip: {
         ...base(look, says).tooltip,

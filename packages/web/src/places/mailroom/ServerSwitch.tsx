@@ -4,19 +4,11 @@ import { useQuery } from '@tanstack/react-query';
 import { ask } from '../../lib/api.ts';
 import { refreshAll } from '../../lib/queries.ts';
 
-const MODES = {
-  open: 'works',
-  slow: 'is slow',
-  busy: 'defers every message (451)',
-  off: 'is switched off',
-} as const;
+const MODES = { open: 'works', slow: 'is slow', busy: 'defers every message (451)', off: 'is switched off' } as const;
 type Mode = keyof typeof MODES;
 
 export function ServerSwitch() {
-  const server = useQuery({
-    queryKey: ['mailroom-server'],
-    queryFn: () => ask(contract.demo.mailServer),
-  });
+  const server = useQuery({ queryKey: ['mailroom-server'], queryFn: () => ask(contract.demo.mailServer) });
   return (
     <label className="flex items-center gap-2 text-[13.5px]">
       The mail server

@@ -67,8 +67,17 @@ function Read(props: {
   const seen = answer.preview;
   // Nobody and nothing is in it yet.
   const course = makeCourse({
-    ...{ code: '', title: '', timeZone, start: '2020-01-01', end: '2020-01-02', breaks: [], groupWeights: null },
-    ...{ marks: {}, settings: { quietHours: null, budget: null }, people: [], items: [] },
+    code: '',
+    title: '',
+    timeZone,
+    start: '2020-01-01',
+    end: '2020-01-02',
+    breaks: [],
+    groupWeights: null,
+    marks: {},
+    settings: { quietHours: null, budget: null },
+    people: [],
+    items: [],
   });
   return (
     <article aria-label={seen.name} className="min-w-0 rounded-[16px] border border-line bg-sheet px-5 py-4">

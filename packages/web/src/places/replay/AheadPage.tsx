@@ -204,7 +204,10 @@ function comingChart(still: AheadCase, repeated: AheadCase): Omit<ChartCardProps
     ? `If nobody acts, most on ${dateWords(busiest.day)}: ${plural(busiest.nudges, 'nudge')}.`
     : 'If nobody acts, no day has a nudge.';
   const bar = (name: string, color: string, data: readonly number[]) => ({
-    ...{ type: 'bar' as const, name, barCategoryGap: '35%', data: [...data] },
+    type: 'bar' as const,
+    name,
+    barCategoryGap: '35%',
+    data: [...data],
     itemStyle: { color },
   });
   return {

@@ -78,7 +78,10 @@ function Mark(props: {
         { course: here.id },
         {
           body: {
-            ...{ rule: m.rule, student, at: m.round, step: m.step },
+            rule: m.rule,
+            student,
+            at: m.round,
+            step: m.step,
             ...(changed?.id === m.rule && { changed: ruleDocument(changed, zone) }),
           },
         },

@@ -95,7 +95,10 @@ function varyChart(seen: readonly VariedReplay[], number: RuleNumber): Omit<Char
     height: 270,
     option: (look) =>
       valuesOption(look, {
-        ...{ says, number, tried: seen.map((v) => v.value), left: { minInterval: 1 } },
+        says,
+        number,
+        tried: seen.map((v) => v.value),
+        left: { minInterval: 1 },
         lines: [
           { name: 'students reached', data: seen.map((v) => v.reached) },
           { name: 'nudges', data: seen.map((v) => v.nudges) },

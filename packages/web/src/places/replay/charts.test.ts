@@ -10,13 +10,19 @@ import { returnChart, type ReturnLine } from './returnChart.ts';
 import { variedChart } from './variedChart.ts';
 
 const number: RuleNumber = {
-  ...{ path: 'when.value', of: 'not visited the course for 5 days', label: 'compared with', value: 5 },
-  ...{ unit: 'days', range: numberFrom(0, 3660) },
+  path: 'when.value',
+  of: 'not visited the course for 5 days',
+  label: 'compared with',
+  value: 5,
+  unit: 'days',
+  range: numberFrom(0, 3660),
 };
 
 describe('another number', () => {
   const tried = (value: number, found: number, needless: number, lead: number | null): VariedHindsight => ({
-    ...{ value, lead, counts: { found, missed: 10 - found, needless, leftAlone: 30 - needless } },
+    value,
+    lead,
+    counts: { found, missed: 10 - found, needless, leftAlone: 30 - needless },
     shareFound: { count: found, of: 10, low: 0, high: 1 },
     shareRight: found + needless === 0 ? null : { count: found, of: found + needless, low: 0, high: 1 },
   });
@@ -83,7 +89,10 @@ describe('how soon students came back', () => {
     acts: 2,
   });
   const line = (curve: readonly CurvePoint[], more: Partial<ReturnLine> = {}): ReturnLine => ({
-    ...{ name: 'Quiet', curve, atRisk: [8, 6, 4, 2, 0], compared: false },
+    name: 'Quiet',
+    curve,
+    atRisk: [8, 6, 4, 2, 0],
+    compared: false,
     ...more,
   });
 

@@ -10,7 +10,10 @@ export function daysChart(seen: ReplayAnswer): Omit<ChartCardProps, 'fileName'> 
     ? `Most on ${dateWords(busiest.day)}: ${plural(busiest.nudges, 'nudge')}.`
     : 'No day has a nudge.';
   const bar = (look: ChartStyle, name: string, color: string, key: 'nudges' | 'held' | 'heldBack') => ({
-    ...{ type: 'bar' as const, stack: 'all', name, barCategoryGap: '25%' },
+    type: 'bar' as const,
+    stack: 'all',
+    name,
+    barCategoryGap: '25%',
     itemStyle: { color },
     data: days.map((d) => d[key]),
   });

@@ -94,7 +94,10 @@ function optionOf(lines: readonly ReturnLine[], look: ChartStyle, says: string):
       const step = { type: 'line' as const, step: 'end' as const, silent: true };
       const band = {
         ...step,
-        ...{ stack: `band ${i}`, symbol: 'none', lineStyle: { opacity: 0 }, tooltip: { show: false } },
+        stack: `band ${i}`,
+        symbol: 'none',
+        lineStyle: { opacity: 0 },
+        tooltip: { show: false },
         name: `${line.name} band`,
       };
       return [
@@ -107,7 +110,10 @@ function optionOf(lines: readonly ReturnLine[], look: ChartStyle, says: string):
         },
         {
           ...step,
-          ...{ name: line.name, symbol: SYMBOLS[i % SYMBOLS.length]!, symbolSize: 6, showAllSymbol: false },
+          name: line.name,
+          symbol: SYMBOLS[i % SYMBOLS.length]!,
+          symbolSize: 6,
+          showAllSymbol: false,
           lineStyle: { color, width: 2.5, type: line.compared ? 'dashed' : 'solid' },
           itemStyle: { color },
           data: path((p) => back(p.survival)),

@@ -24,7 +24,9 @@ export function variedChart(varied: readonly VariedHindsight[], number: RuleNumb
     height: 280,
     option: (look) =>
       valuesOption(look, {
-        ...{ says, number, tried: varied.map((v) => v.value) },
+        says,
+        number,
+        tried: varied.map((v) => v.value),
         left: { max: 100, axisLabel: { color: look.faint, formatter: '{value}%' } },
         lines: [
           { name: 'found', data: varied.map((v) => percent(v.shareFound)) },

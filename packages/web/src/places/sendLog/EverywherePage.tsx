@@ -31,7 +31,8 @@ export function EverywherePage() {
         {},
         {
           query: {
-            ...{ search, take: PAGE },
+            search,
+            take: PAGE,
             ...(state ? { state } : {}),
             ...(pageParam ? { beforeAt: pageParam.at, beforeNudge: pageParam.nudge } : {}),
           },

@@ -11,8 +11,18 @@ import { DataPage } from './DataPage.tsx';
 afterEach(cleanup);
 
 const NONE = {
-  ...{ grades: [], takenBack: [], replies: [], answers: [], notes: [], setAside: [], heldBack: [], statements: [] },
-  ...{ mail: [], changes: [], nudges: [], activity: [] },
+  grades: [],
+  takenBack: [],
+  replies: [],
+  answers: [],
+  notes: [],
+  setAside: [],
+  heldBack: [],
+  statements: [],
+  mail: [],
+  changes: [],
+  nudges: [],
+  activity: [],
 };
 
 test('each part has its heading, moments are in words, what is not known is left out, and long parts are cut', async () => {

@@ -12,7 +12,10 @@ const answer = (more: {
   readonly rules?: readonly object[];
 }): StudentAnswer =>
   ({
-    ...{ student: 'p1', facts: [], lines: more.lines ?? [], rules: more.rules ?? [] },
+    student: 'p1',
+    facts: [],
+    lines: more.lines ?? [],
+    rules: more.rules ?? [],
     story: { acts: more.acts ?? [], grades: more.grades ?? [], items: more.items ?? [] },
   }) as unknown as StudentAnswer;
 const told = (given: StudentAnswer, notes: Parameters<typeof entriesOf>[3] = []): TimelineEntry[] =>
@@ -22,7 +25,9 @@ const said = (entries: readonly TimelineEntry[]) => entries.map((e) => [e.lane, 
 describe('what a student did', () => {
   test('is one entry a day, with what they did and how often', () => {
     const act = (kind: StoryAct['kind'], when: string, item: string | null = null): StoryAct => ({
-      ...{ kind, item, at: at(when) },
+      kind,
+      item,
+      at: at(when),
     });
     const entries = told(
       answer({
@@ -76,8 +81,15 @@ describe('what a student did', () => {
 
 describe('what went to and fro', () => {
   const nudge = {
-    ...{ kind: 'nudge', at: at('2026-09-14T09:30'), nudge: 7, ruleName: 'Quiet', subject: 'A word', state: 'sent' },
-    ...{ reason: null, evidence: [], toStudent: true },
+    kind: 'nudge',
+    at: at('2026-09-14T09:30'),
+    nudge: 7,
+    ruleName: 'Quiet',
+    subject: 'A word',
+    state: 'sent',
+    reason: null,
+    evidence: [],
+    toStudent: true,
   } as const;
 
   test.each([

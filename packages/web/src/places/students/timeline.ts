@@ -57,8 +57,12 @@ export function entriesOf(
       const late = i.state === 'late' && !isSession;
       const due = i.dueAt === null ? '' : `${late ? 'late, ' : ''}due ${instantWords(i.dueAt, zone)}`;
       entries.push({
-        ...{ key: `work ${i.item}`, lane: 'work', at: i.doneAt, sign: late ? '◷' : '✓' },
-        ...{ title: `${isSession ? 'Attended' : 'Turned in'} ${titleOf(i.item)}`, detail: isSession ? '' : due },
+        key: `work ${i.item}`,
+        lane: 'work',
+        at: i.doneAt,
+        sign: late ? '◷' : '✓',
+        title: `${isSession ? 'Attended' : 'Turned in'} ${titleOf(i.item)}`,
+        detail: isSession ? '' : due,
       });
     } else if (i.state === 'missing' && i.dueAt !== null) {
       const title = isSession ? `Missed ${titleOf(i.item)}` : `${titleOf(i.item)} is missing`;
@@ -69,7 +73,11 @@ export function entriesOf(
   for (const g of story.grades) {
     const score = g.score === null ? `${numberWords(g.points)} points` : percentWords(g.score);
     entries.push({
-      ...{ key: `grade ${g.item}`, lane: 'grades', at: g.at, sign: '●', title: `${score} on ${titleOf(g.item)}` },
+      key: `grade ${g.item}`,
+      lane: 'grades',
+      at: g.at,
+      sign: '●',
+      title: `${score} on ${titleOf(g.item)}`,
       detail: g.classMean === null ? '' : `class mean ${percentWords(g.classMean)}`,
       ...(g.score === null ? {} : { score: g.score }),
       ...(g.classMean === null ? {} : { classMean: g.classMean }),
@@ -78,7 +86,11 @@ export function entriesOf(
   for (const r of answer.rules)
     for (const s of r.spells)
       entries.push({
-        ...{ key: `rule ${r.rule} ${s.from}`, lane: 'rules', at: s.from, to: s.to, sign: '▬' },
+        key: `rule ${r.rule} ${s.from}`,
+        lane: 'rules',
+        at: s.from,
+        to: s.to,
+        sign: '▬',
         title: `“${r.name}” began to match`,
         detail: s.to === null ? 'and still does' : `until ${dayWords(s.to, zone)}`,
         link: `${base}/rules/${r.rule}`,
@@ -106,12 +118,7 @@ function messageOf(line: StudentLine, index: number, base: string, zone: string)
   const why = line.reason ? withdrawnWords(line.reason, line.evidence) : evidenceWords(line.evidence, zone);
   const { sign, words } = line.toStudent || line.state !== 'sent' ? STATES[line.state] : TOLD;
   const subject = line.subject ? `“${line.subject}” ` : '';
-  return {
-    ...all,
-    sign,
-    title: `${words} “${line.ruleName}”`,
-    detail: `${subject}${why}`,
-  };
+  return { ...all, sign, title: `${words} “${line.ruleName}”`, detail: `${subject}${why}` };
 }
 
 /** A nudge by its state: its sign, and what comes before the rule's name. */
@@ -147,7 +154,10 @@ function daysOf(course: Course, acts: readonly StoryAct[], titleOf: (id: string)
     const acted = [...did].map(([words, n]) => (n === 1 ? words : `${words} ${n} times`));
     const there = of.some((a) => a.kind === 'attend' || (kindMask(a.kind) & VISIT_EVIDENCE) !== 0);
     return {
-      ...{ key: `day ${day}`, lane: 'activity', at: of.at(-1)!.at, sign: '·' },
+      key: `day ${day}`,
+      lane: 'activity',
+      at: of.at(-1)!.at,
+      sign: '·',
       title: !there
         ? of.some((a) => a.kind === 'absent')
           ? 'Absent'

@@ -17,9 +17,16 @@ beforeEach(() => {
 afterEach(cleanup);
 
 const reply = {
-  ...{ id: 5, course: 1, name: 'Asta Lind', fromAddress: 'asta@home.example', subject: 'Re: A quiet week' },
+  id: 5,
+  course: 1,
+  name: 'Asta Lind',
+  fromAddress: 'asta@home.example',
+  subject: 'Re: A quiet week',
   text: 'I was ill.\nBack on Monday.',
-  ...{ student: null, rule: null, isPaused: false, mayPause: true },
+  student: null,
+  rule: null,
+  isPaused: false,
+  mayPause: true,
 } as unknown as InboxReply;
 const KEY = 'answer 1 5';
 const kept = () => useAllKept.getState().kept;
@@ -58,10 +65,7 @@ test('that waits can be taken back to the page and the words it was', async () =
   await waitFor(() => expect(closed).toEqual([1]));
   expect(asked.map((a) => a.body)).toEqual([{ text: 'Get well' }]);
   expect(kept()).toEqual({});
-  expect(useSendings.getState().restores[31]).toEqual({
-    path: '/c/1/today#replies',
-    drafts: { [KEY]: 'Get well' },
-  });
+  expect(useSendings.getState().restores[31]).toEqual({ path: '/c/1/today#replies', drafts: { [KEY]: 'Get well' } });
 });
 
 test('says whether rules go on, and pauses nudges with the answer when that is chosen', async () => {

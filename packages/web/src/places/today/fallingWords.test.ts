@@ -6,8 +6,13 @@ import { canBeWritten, fallingWords } from './fallingWords.ts';
 const ZONE = 'America/New_York';
 const line = (more: Partial<FallingLine>): FallingLine =>
   ({
-    ...{ ruleName: 'Quiet', rounds: 3, usedBy: null, limit: 'perSpell', lastNudge: at('2026-09-05T09:30') },
-    ...{ spellStart: at('2026-09-04T09:30'), since: at('2026-09-03T09:30') },
+    ruleName: 'Quiet',
+    rounds: 3,
+    usedBy: null,
+    limit: 'perSpell',
+    lastNudge: at('2026-09-05T09:30'),
+    spellStart: at('2026-09-04T09:30'),
+    since: at('2026-09-03T09:30'),
     ...more,
   }) as FallingLine;
 

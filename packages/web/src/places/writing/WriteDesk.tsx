@@ -137,18 +137,9 @@ export function WriteDesk(props: {
       const done = await ask(
         contract.mail.write,
         { course: here.id },
-        {
-          body: {
-            ...order,
-            outside: outside.agreed ? outside.asked : [],
-            confirmed: yes,
-          },
-        },
+        { body: { ...order, outside: outside.agreed ? outside.asked : [], confirmed: yes } },
       );
-      const restore = {
-        path: `${pathname}${search}`,
-        drafts: { [key]: words, [`${key} to`]: ticks.value },
-      };
+      const restore = { path: `${pathname}${search}`, drafts: { [key]: words, [`${key} to`]: ticks.value } };
       useWritten.getState().keep(here.id, { text: words, about: props.about ?? '' });
       drop();
       ticks.drop();

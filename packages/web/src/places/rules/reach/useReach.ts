@@ -63,10 +63,7 @@ export function useReach(here: CourseHere, rule: Rule, most: number): LiveReach 
         answered: (sent, { key, rule, at, course }) => {
           setFailure(null);
           if (sent !== null) {
-            setAnswer({
-              ...{ rule, at },
-              result: sent.ok ? { ok: true, reach: receivedReach(sent.reach, course) } : sent,
-            });
+            setAnswer({ rule, at, result: sent.ok ? { ok: true, reach: receivedReach(sent.reach, course) } : sent });
           } else if (missed !== rule) {
             missed = rule;
             forget(key).catch(setFailure);
