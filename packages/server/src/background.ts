@@ -4,11 +4,11 @@ import { forgetSessions } from './access/sessions.ts';
 import { forgetTries } from './access/tries.ts';
 import type { ConnectionServices } from './connections/services.ts';
 import { pullDue } from './connections/sources.ts';
-import { lookForRoom } from './platform/database/space.ts';
+import { probeDiskSpace } from './platform/database/space.ts';
 import { databaseNow } from './platform/database/moment.ts';
 import { goOn } from './desk/erasure/erase.ts';
 import { forgetOld } from './desk/erasure/retention.ts';
-import { anyFolders, lookIntoFolders } from './intake/imports/folder.ts';
+import { anyFolders, scanFolders } from './intake/imports/folder.ts';
 import type { Dispatcher } from './mail/outbox/dispatcher.ts';
 import type { MailboxOptions } from './mail/replies/mailbox.ts';
 import { afterClockStep } from './clockStep.ts';
@@ -52,7 +52,7 @@ export function begin({ services, work, data, dispatcher, mailbox }: Background)
     if (step && dispatcher) open.push(step);
     for (; open.length > 0; open.shift()) await afterClockStep(services, open[0]!);
   });
-  often(10_000, () => lookForRoom(orm));
+  often(10_000, () => probeDiskSpace(orm));
   often(LOOKS_EVERY, () => watchRoom(orm, data));
   often(
     3_600_000,
@@ -94,7 +94,7 @@ export function begin({ services, work, data, dispatcher, mailbox }: Background)
       });
   }
   if (work.has('feeds')) {
-    const look = once('folders', () => lookIntoFolders(services));
+    const look = once('folders', () => scanFolders(services));
     // Where nobody wants it, nothing is written every few seconds.
     often(5000, async () => (await anyFolders(services)) && look());
     often(30_000, () => pullDue(services));

@@ -23,8 +23,8 @@ import {
   Switches,
   DemoStage,
   sendAnswer,
-  tellByStandards,
-  tellOwn,
+  sendByStandards,
+  sendToOwnInterface,
   type MailboxOwner,
 } from '@zest-bell/standins';
 import { DAY } from '@zest-bell/core/time';
@@ -166,8 +166,8 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
             campus,
             tell: (activity, now) =>
               n === 0
-                ? tellByStandards(lineTo(platform, { base, token, campus, course }), activity, now)
-                : tellOwn({ base, token, timeZone }, activity),
+                ? sendByStandards(lineTo(platform, { base, token, campus, course }), activity, now)
+                : sendToOwnInterface({ base, token, timeZone }, activity),
           };
         }),
         hooks: {

@@ -16,5 +16,5 @@ export * from './platform/faults.ts';
 export * from './platform/frontPage.ts';
 export * from './platform/messages.ts';
 export * from './platform/platform.ts';
-export * from './platform/telling.ts';
-export * from './platform/told.ts';
+export * from './platform/sending.ts';
+export * from './platform/classRoster.ts';

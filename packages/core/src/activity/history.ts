@@ -6,7 +6,7 @@
  * People and items have stable keys of their own, so that a history outlives any change of roster or items: somebody who
  * leaves keeps what they did, and has it again when they come back.
  */
-import { handOut, takeRoom } from '../time/room.ts';
+import { handOut, borrowRoom } from '../time/room.ts';
 import type { Course } from '../course/course.ts';
 import { Keys } from './keys.ts';
 import { HOUR, type Instant } from '../time/instant.ts';
@@ -100,7 +100,7 @@ export class PersonLog {
 
   /** The instants of all events of the kinds in `mask`, in one item if `item` ≥ 0, in order. */
   instants(mask: number, item = -1): number[] {
-    const found = takeRoom();
+    const found = borrowRoom();
     let n = 0;
     if (item < 0) {
       const { times, codes, length } = this;
@@ -145,7 +145,7 @@ export class PersonLog {
   firstDone(items: Int32Array, kinds: Uint8Array): readonly Instant[] {
     if (this.done?.version === this.version && this.done.kinds === kinds) return this.done.of;
     const { slots, starts, times, credits } = this.slotIndex();
-    const found = takeRoom();
+    const found = borrowRoom();
     for (let i = 0; i < items.length; i++) {
       const item = items[i]!;
       let first = Infinity;

@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { runs } from '../testing/runs.ts';
-import { matchItems, soundTold, toldProblems, type ItemIdentity, type ConfirmedMatches } from './match.ts';
+import { matchItems, soundTold, matchProblems, type ItemIdentity, type ConfirmedMatches } from './match.ts';
 
 const known = (id: string, title: string, kind: ItemIdentity['kind'] = 'quiz'): ItemIdentity => ({ id, title, kind });
 const lines = (source: ItemIdentity[], target: ItemIdentity[], told: ConfirmedMatches = {}) =>
@@ -64,13 +64,13 @@ describe('[K3] items match', () => {
   test('what was told and cannot be is named', () => {
     const source = [known('a', 'A'), known('b', 'B'), known('p', 'P', 'page')];
     const target = [known('x', 'X'), known('y', 'Y')];
-    expect(toldProblems(source, target, { a: 'x', b: null })).toEqual([]);
-    expect(toldProblems(source, target, { z: 'x', a: 'w', p: 'x' })).toEqual([
+    expect(matchProblems(source, target, { a: 'x', b: null })).toEqual([]);
+    expect(matchProblems(source, target, { z: 'x', a: 'w', p: 'x' })).toEqual([
       { code: 'unknown', from: 'z', in: 'source', name: 'z' },
       { code: 'unknown', from: 'a', in: 'target', name: 'w' },
       { code: 'kinds', from: 'p', in: 'target', name: 'x' },
     ]);
-    expect(toldProblems(source, target, { a: 'x', b: 'x' })).toEqual([
+    expect(matchProblems(source, target, { a: 'x', b: 'x' })).toEqual([
       { code: 'twice', from: 'b', in: 'target', name: 'x' },
     ]);
     // What somebody said of items that are gone counts no more; the rest does.

@@ -28,7 +28,7 @@ export interface ConfirmedMatchProblem {
 }
 
 /** What is wrong with what was told: ids that are not there, items of two kinds, one target for two. */
-export function toldProblems(
+export function matchProblems(
   source: readonly ItemIdentity[],
   target: readonly ItemIdentity[],
   told: ConfirmedMatches,
@@ -55,11 +55,11 @@ export function soundTold(
   target: readonly ItemIdentity[],
   told: ConfirmedMatches,
 ): ConfirmedMatches {
-  const wrong = new Set(toldProblems(source, target, told).map((p) => p.from));
+  const wrong = new Set(matchProblems(source, target, told).map((p) => p.from));
   return Object.fromEntries(Object.entries(told).filter(([from]) => !wrong.has(from)));
 }
 
-export function toldProblemWords({ code, in: course, name }: ConfirmedMatchProblem): string {
+export function matchProblemWords({ code, in: course, name }: ConfirmedMatchProblem): string {
   if (code === 'unknown') return `There is no item “${name}” in the ${course}`;
   if (code === 'kinds') return `“${name}” is of another kind than the item it is matched with`;
   return `“${name}” is matched with two items`;
@@ -67,7 +67,7 @@ export function toldProblemWords({ code, in: course, name }: ConfirmedMatchProbl
 
 /**
  * A line for each item of the source, in its order. In passes over both courses, within one kind; what is matched leaves both lists.
- * `told` is taken as it is: `toldProblems` lists its problems.
+ * `told` is taken as it is: `matchProblems` lists its problems.
  */
 export function matchItems(
   source: readonly ItemIdentity[],

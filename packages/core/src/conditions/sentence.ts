@@ -95,7 +95,7 @@ export const conditionSentence = (condition: Condition, course: Course): string 
   wordsOf(conditionParts(condition, course));
 
 /** The children of a group as a sentence says them: one by one, or two bounds of one measure together. */
-export function saidTogether(
+export function sentenceGroups(
   kind: GroupKind,
   children: readonly Condition[],
   course: Course,
@@ -121,7 +121,7 @@ const clauseParts = ({ lead, marked }: Clause): SentencePart[] => [plainPart(`${
 export function conditionParts(condition: Condition, course: Course, nested = false): readonly SentencePart[] {
   if (isLeaf(condition)) return clauseParts(leafClause(condition, course));
   const { kind, children } = groupOf(condition);
-  const said = saidTogether(kind, children, course).map(({ at, between }) =>
+  const said = sentenceGroups(kind, children, course).map(({ at, between }) =>
     between ? betweenParts(between) : conditionParts(children[at]!, course, true),
   );
   const joined = said.flatMap((parts, i) => (i === 0 ? parts : [plainPart(` ${JOINER[kind]} `), ...parts]));

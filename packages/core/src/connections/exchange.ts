@@ -1,6 +1,6 @@
 /** What is said about connections. Instants of answers are epoch ms; those of a file are texts. */
 import type { Instant } from '../time/instant.ts';
-import type { PeopleCounts, RefusedTold } from './told.ts';
+import type { PeopleCounts, RefusedTold } from './sourceData.ts';
 
 export const PULLED_FORMAT = 'zest-bell/pulled@1';
 

@@ -1,5 +1,5 @@
 /** What the other packages use of `connections`. */
-export * from './told.ts';
+export * from './sourceData.ts';
 export * from './oneRoster.ts';
 export * from './classes.ts';
 export * from './exchange.ts';

@@ -5,7 +5,7 @@
 import type { Instant } from '../time/instant.ts';
 import type { Zone } from '../time/zone.ts';
 import { readDate } from '../imports/read/dates.ts';
-import type { RefusedTold, DataFromSource, GradeFromSource, ItemFromSource, PersonFromSource } from './told.ts';
+import type { RefusedTold, DataFromSource, GradeFromSource, ItemFromSource, PersonFromSource } from './sourceData.ts';
 
 /** Lists as they came, each of whatever its pages held. */
 export interface OneRosterLists {

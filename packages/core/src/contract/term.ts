@@ -1,6 +1,6 @@
 /** The end of a term: what became of it, on one page. */
 import { z } from 'zod';
-import type { TermReport } from '../term/told.ts';
+import type { TermReport } from '../term/reportData.ts';
 import { documentOf } from './documents.ts';
 import { file, lines, post } from './endpoint.ts';
 

@@ -1,6 +1,6 @@
 /** What became of the term, a rule a row. */
 import { WITHHELD_WORDS } from '../rounds/decide/limits.ts';
-import type { TermReport } from '../term/told.ts';
+import type { TermReport } from '../term/reportData.ts';
 import { number, text, type ExportCell, type ExportTable } from './table.ts';
 
 export function termTable(

@@ -20,7 +20,7 @@ export { TOLD_MEANINGS, type ReasonLeftOut, type ChosenMeaning } from './take/me
 export * from './read/refused.ts';
 export { isArchive, sourceOf, type FileInput } from './read/source.ts';
 export { mustDiffer } from './read/table.ts';
-export type { ReadCell, SheetTally } from './take/takeSheet.ts';
+export type { ReadCell, SheetTally } from './take/importSheet.ts';
 export { bytesOf, decodeText, UnreadableFile, type Bytes } from './read/text.ts';
 export { plainTitle, titleParts } from './read/titles.ts';
 export { readWorkbook, WORKBOOK_PART, type ArchiveParts } from './read/workbook.ts';

@@ -9,7 +9,7 @@ import { fullName, isActiveStudent } from '../course/person.ts';
 import type { Facts } from '../measures/facts/facts.ts';
 import { callKey } from '../measures/values/callKey.ts';
 import type { MeasureCall } from '../measures/values/measure.ts';
-import { saidAt } from '../measures/values/timeline.ts';
+import { valueSaidAt } from '../measures/values/timeline.ts';
 import type { Value } from '../measures/values/value.ts';
 import type { Instant } from '../time/instant.ts';
 import type { Brush } from './brush.ts';
@@ -107,7 +107,7 @@ export class LookoutTable {
     const key = callKey(call);
     let values = this.read.get(key);
     if (!values) {
-      values = this.people.map((i) => saidAt(this.facts.timeline(i, call), this.at));
+      values = this.people.map((i) => valueSaidAt(this.facts.timeline(i, call), this.at));
       this.read.set(key, values);
     }
     return values;

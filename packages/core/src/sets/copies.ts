@@ -21,7 +21,7 @@ export interface CopyMapping {
 export const isOneTerm = (a: Pick<Course, 'start' | 'end'>, b: Pick<Course, 'start' | 'end'>): boolean =>
   a.start <= b.end && b.start <= a.end;
 
-export function wayBetween(source: Course, target: Course, told: ConfirmedMatches = {}): CopyMapping {
+export function copyMapping(source: Course, target: Course, told: ConfirmedMatches = {}): CopyMapping {
   const sound = soundTold(source.items, target.items, told);
   const matches = matchItems(source.items, target.items, sound);
   return {
@@ -33,7 +33,7 @@ export function wayBetween(source: Course, target: Course, told: ConfirmedMatche
 }
 
 /** What was told of two courses, the other way round. */
-export const toldBack = (told: ConfirmedMatches): ConfirmedMatches =>
+export const reverseMatches = (told: ConfirmedMatches): ConfirmedMatches =>
   Object.fromEntries(Object.entries(told).flatMap(([from, to]) => (to === null ? [] : [[to, from]])));
 
 /** `wording` gives the target's wording for one of the source's. */

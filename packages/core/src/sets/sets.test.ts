@@ -5,7 +5,7 @@ import { makeCourse } from '../course/course.ts';
 import { courseOf, item, ruleOf } from '../testing/build.ts';
 import { runs } from '../testing/runs.ts';
 import type { Wording } from '../wording/wording.ts';
-import { isOneTerm, ruleThere, toldBack, unmatchedItem, wayBetween, wordingThere } from './copies.ts';
+import { isOneTerm, ruleThere, reverseMatches, unmatchedItem, copyMapping, wordingThere } from './copies.ts';
 import { partsOfRule, partsOfWording, ruleOfParts, wordingOfParts } from './parts.ts';
 import { compareParts, mergeParts, pickOf } from './threeWays.ts';
 import { partTitle, rulePartWords } from './words.ts';
@@ -95,27 +95,27 @@ describe('from one course to another', () => {
   });
 
   test('[K3] what is only alike is proposed and no match before somebody said so; told goes both ways', () => {
-    const way = wayBetween(source, target);
+    const way = copyMapping(source, target);
     expect(way.proposed).toEqual([{ from: 'lab-3', to: 'l3', how: 'alike' }]);
     const low = ruleOf({ when: { measure: 'score', item: 'lab-3', is: '<', value: 50 } });
     const unsaid = ruleThere(low, way, (w) => w);
     expect(unsaid.problems).toEqual([{ code: 'item', path: 'when.item', name: 'lab-3' }]);
     expect(unmatchedItem(way, 'lab-3')).toBe('Chart lab 3: bearings');
     const told = { 'lab-3': 'l3', gone: 'l9' };
-    const said = ruleThere(low, wayBetween(source, target, told), () => 'other');
+    const said = ruleThere(low, copyMapping(source, target, told), () => 'other');
     expect(said.problems).toEqual([]);
     expect(said.rule).toMatchObject({ when: { item: 'l3' }, steps: [{ wording: 'other' }] });
-    expect(toldBack({ 'lab-3': 'l3', q: null })).toEqual({ l3: 'lab-3' });
+    expect(reverseMatches({ 'lab-3': 'l3', q: null })).toEqual({ l3: 'lab-3' });
   });
 
   test('[K1] a rhythm is moved; in its own course a rule stays as it is', () => {
-    const moved = ruleThere(rule, wayBetween(source, target), (w) => w).rule;
+    const moved = ruleThere(rule, copyMapping(source, target), (w) => w).rule;
     expect(moved.rhythm.start.slice(0, 10) >= target.start).toBe(true);
-    expect(ruleThere(rule, wayBetween(source, source), () => 'other').rule).toBe(rule);
+    expect(ruleThere(rule, copyMapping(source, source), () => 'other').rule).toBe(rule);
   });
 
   test('[K7] a wording’s chips name the items there, and what it says of the one course alone is a field', () => {
-    const there = wordingThere(wording, wayBetween(source, target, { 'lab-3': 'l3' }));
+    const there = wordingThere(wording, copyMapping(source, target, { 'lab-3': 'l3' }));
     expect(there).toMatchObject({ id: 'w', text: 'See {{ link["l3"] }}.' });
     expect(there.subject).toBe('Hello from {{ course.code }}');
   });

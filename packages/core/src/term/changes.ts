@@ -6,7 +6,7 @@ import { WITHHELD_WORDS, type WithheldReason } from '../rounds/decide/limits.ts'
 import { FEWEST, type TextResult } from '../outcomes/textResults.ts';
 import { differenceOf } from '../outcomes/proportion.ts';
 import { oneDecimal, plural } from '../time/words.ts';
-import type { TermReport } from './told.ts';
+import type { TermReport } from './reportData.ts';
 
 const MOST = 3;
 

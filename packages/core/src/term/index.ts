@@ -1,3 +1,3 @@
 /** What the other packages use of `term`. */
 export * from './report.ts';
-export * from './told.ts';
+export * from './reportData.ts';

@@ -6,7 +6,7 @@ import { numbersOf, withNumbers } from '../rules/numbers.ts';
 import type { Rule } from '../rules/rule.ts';
 import { within, type WorkInParts } from '../time/inParts.ts';
 import { changesToMake } from './changes.ts';
-import type { OtherNumber, RuleHindsight, TermOrder, TermReport } from './told.ts';
+import type { OtherNumber, RuleHindsight, TermOrder, TermReport } from './reportData.ts';
 
 /** Reads hindsight for each rule, then puts the page together. */
 export function* termReportInParts(order: TermOrder, facts: Facts): WorkInParts<TermReport> {

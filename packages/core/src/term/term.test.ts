@@ -5,7 +5,7 @@ import type { TextResult } from '../outcomes/textResults.ts';
 import { at, factsOf, item, person, ruleOf } from '../testing/build.ts';
 import { runWhole } from '../time/inParts.ts';
 import { termReportInParts } from './report.ts';
-import type { RuleLog, TermOrder } from './told.ts';
+import type { RuleLog, TermOrder } from './reportData.ts';
 
 const result = (returned: number, of: number, sent = of): TextResult => ({
   sent,

@@ -1,10 +1,10 @@
 import { expect, test } from '@jest/globals';
-import { handOut, takeRoom } from './room.ts';
+import { handOut, borrowRoom } from './room.ts';
 
 test('whoever takes room while another collects gets another one', () => {
-  const outer = takeRoom();
+  const outer = borrowRoom();
   outer[0] = 1;
-  const inner = takeRoom();
+  const inner = borrowRoom();
   expect(inner).not.toBe(outer);
   inner[0] = 5;
   inner[1] = 6;
@@ -14,10 +14,10 @@ test('whoever takes room while another collects gets another one', () => {
 });
 
 test('what was handed out stays as it was when its room is filled again', () => {
-  const first = takeRoom();
+  const first = borrowRoom();
   first[0] = 1;
   const kept = handOut(first, 1);
-  const again = takeRoom();
+  const again = borrowRoom();
   again[0] = 9;
   handOut(again, 1);
   expect(kept).toEqual([1]);

@@ -4,7 +4,7 @@
  */
 const free: number[][] = [];
 
-export const takeRoom = (): number[] => free.pop() ?? [];
+export const borrowRoom = (): number[] => free.pop() ?? [];
 
 /** The first `n` numbers by themselves; the room is free again. */
 export function handOut(room: number[], n: number): number[] {

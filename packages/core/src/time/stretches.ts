@@ -2,7 +2,7 @@
  * Sets of time as sorted, disjoint, half-open stretches `[start, end)` (engine C4), kept flat for speed:
  * `[start0, end0, start1, end1, …]`. Touching stretches are always merged, so a spell is one entry.
  */
-import { handOut, takeRoom } from './room.ts';
+import { handOut, borrowRoom } from './room.ts';
 import type { Instant } from './instant.ts';
 
 export type Stretches = readonly number[];
@@ -24,7 +24,7 @@ export function appendStretch(into: number[], start: Instant, end: Instant): voi
 export function union(a: Stretches, b: Stretches): Stretches {
   if (a.length === 0) return b;
   if (b.length === 0) return a;
-  const edges = takeRoom();
+  const edges = borrowRoom();
   let n = 0;
   let i = 0;
   let j = 0;
@@ -45,7 +45,7 @@ export function union(a: Stretches, b: Stretches): Stretches {
 export function intersection(a: Stretches, b: Stretches): Stretches {
   if (a.length === 0 || b.length === 0) return NEVER;
   if (a === ALWAYS) return b;
-  const edges = takeRoom();
+  const edges = borrowRoom();
   let n = 0;
   let i = 0;
   let j = 0;

@@ -44,7 +44,7 @@ const CHANGES = {
 } as const;
 
 /** Tells the owner of an account what of its keys was changed. Nobody waits for it. */
-export function tellChange(services: SendsAccountMail, account: number, change: keyof typeof CHANGES): void {
+export function sendChangeNotice(services: SendsAccountMail, account: number, change: keyof typeof CHANGES): void {
   const tell = async () => {
     const row = await services.orm.em.fork().findOneOrFail(Account, { id: account });
     const { name } = row;

@@ -2,7 +2,7 @@
 import { contract } from '@zest-bell/core/contract';
 import type { Request } from 'express';
 import { AppError } from '../platform/http/errors.ts';
-import { tellChange } from './accountMail.ts';
+import { sendChangeNotice } from './accountMail.ts';
 import type { Door } from './door.ts';
 import { Account, PasskeyRow, RecoveryRow, accountHolds, recoveryHolds, passkeyHolds } from './entity.ts';
 import {
@@ -13,9 +13,9 @@ import {
   partyOf,
   periodOf,
   registrationOf,
-  takeCode,
-  takePasskey,
-  takeRecoveryCode,
+  redeemCode,
+  verifyPasskey,
+  redeemRecoveryCode,
   totpUri,
 } from './factors.ts';
 import { idOf } from './asking.ts';
@@ -78,10 +78,10 @@ export function factorRoutes(door: Door, services: AccountServices, { answer, tr
     const counted = 'passkey' in body ? null : await countCode(account, address);
     try {
       await inAccount(orm, account, async (tx, row) => {
-        if ('recoveryCode' in body) return takeRecoveryCode(tx, account, body.recoveryCode);
-        if ('code' in body) return takeCode(tx, seal, row, body.code);
+        if ('recoveryCode' in body) return redeemRecoveryCode(tx, account, body.recoveryCode);
+        if ('code' in body) return redeemCode(tx, seal, row, body.code);
         if (challenge === null) throw new AppError('wrongCode');
-        return takePasskey(tx, party(req), account, challenge, body.passkey);
+        return verifyPasskey(tx, party(req), account, challenge, body.passkey);
       });
     } catch (error) {
       if (error instanceof AppError && error.code === 'wrongCode') {
@@ -129,7 +129,7 @@ export function factorRoutes(door: Door, services: AccountServices, { answer, tr
     });
     delete req.session.totp;
     isSet(req);
-    tellChange(services, account, 'factorAdded');
+    sendChangeNotice(services, account, 'factorAdded');
     return { recoveryCodes };
   });
 
@@ -139,13 +139,13 @@ export function factorRoutes(door: Door, services: AccountServices, { answer, tr
       await updateRows(tx, accountHolds, { id: account }, { totp: null, totpUsed: null });
       if ((await tx.count(PasskeyRow, { account })) === 0) await removeRows(tx, recoveryHolds, { account });
     });
-    tellChange(services, account, 'factorRemoved');
+    sendChangeNotice(services, account, 'factorRemoved');
   });
 
   door.on(contract.access.newRecoveryCodes, async ({ account, req }) => {
     mustBeFresh(req);
     const recoveryCodes = await inAccount(orm, account, (tx) => newRecoveryCodes(tx, account));
-    tellChange(services, account, 'recovery');
+    sendChangeNotice(services, account, 'recovery');
     return { recoveryCodes };
   });
 
@@ -163,7 +163,7 @@ export function factorRoutes(door: Door, services: AccountServices, { answer, tr
     delete req.session.challenge;
     await inAccount(orm, account, (tx) => addPasskey(tx, party(req), { account, name, challenge, said: passkey }));
     isSet(req);
-    tellChange(services, account, 'factorAdded');
+    sendChangeNotice(services, account, 'factorAdded');
   });
 
   door.on(contract.access.removePasskey, async ({ account, path, req }) => {
@@ -172,6 +172,6 @@ export function factorRoutes(door: Door, services: AccountServices, { answer, tr
       removeRows(tx, passkeyHolds, { account, id: idOf(path.passkey) }),
     );
     if (gone === 0) throw new AppError('notFound');
-    tellChange(services, account, 'factorRemoved');
+    sendChangeNotice(services, account, 'factorRemoved');
   });
 }

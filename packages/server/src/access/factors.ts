@@ -40,7 +40,7 @@ export async function factorsOf(em: Em, account: Account): Promise<Factor[]> {
 }
 
 /** Takes a code of the app, which works once. Throws `wrongCode`. */
-export async function takeCode(
+export async function redeemCode(
   tx: Tx<'account'>,
   seal: Seal,
   account: Account,
@@ -56,7 +56,7 @@ export async function takeCode(
 const plainCode = (code: string): string => code.toLowerCase().replace(/[^a-z0-9]/g, '');
 
 /** Takes a recovery code, which works once. Throws `wrongCode`. */
-export async function takeRecoveryCode(tx: Tx<'account'>, account: number, code: string): Promise<void> {
+export async function redeemRecoveryCode(tx: Tx<'account'>, account: number, code: string): Promise<void> {
   if ((await removeRows(tx, recoveryHolds, { account, hash: hashOf(plainCode(code)) })) === 0)
     throw new AppError('wrongCode');
 }
@@ -140,7 +140,13 @@ export async function challengeOf(em: Em, party: Party, account: number) {
 }
 
 /** Throws `wrongCode`. */
-export async function takePasskey(tx: Tx<'account'>, party: Party, account: number, challenge: string, said: unknown) {
+export async function verifyPasskey(
+  tx: Tx<'account'>,
+  party: Party,
+  account: number,
+  challenge: string,
+  said: unknown,
+) {
   const response = said as AuthenticationResponseJSON;
   const row = await tx.findOne(PasskeyRow, { account, credential: String(response.id) });
   if (!row) throw new AppError('wrongCode');

@@ -7,7 +7,7 @@ import { AppError } from '../platform/http/errors.ts';
 import { countedIn } from '../platform/http/hits.ts';
 import { SESSION_COOKIE } from '../platform/http/http.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
-import { sendAccountMail, tellChange } from './accountMail.ts';
+import { sendAccountMail, sendChangeNotice } from './accountMail.ts';
 import { mustNotBeCommon } from './commonPasswords.ts';
 import type { Door } from './door.ts';
 import { Account, SessionRow, accountHolds, sessionHolds, linkHolds } from './entity.ts';
@@ -100,7 +100,7 @@ export function accountRoutes(door: Door, services: AccountServices, options: Ac
       await updateRows(em, accountHolds, { id: account }, { passwordHash });
       await removeRows(em, sessionHolds, { account });
     });
-    tellChange(services, account, 'password');
+    sendChangeNotice(services, account, 'password');
     const { mustSetFactor = false } = req.session;
     await begin(req, account, { mustSetFactor });
     return answer(req);
@@ -232,7 +232,7 @@ function forgottenRoutes(door: Door, services: AccountServices): void {
         await proveByLink(tx, row);
         await removeRows(tx, sessionHolds, { account });
       });
-      tellChange(services, account, 'password');
+      sendChangeNotice(services, account, 'password');
     },
     { guards: [limitOf(orm, 'address', MOST_OF_ADDRESS)] },
   );

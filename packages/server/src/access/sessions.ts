@@ -5,7 +5,7 @@ import type { RequestHandler, Response } from 'express';
 import type { Orm } from '../platform/database/orm.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { LAUNCH_COOKIE, SESSION_COOKIE } from '../platform/http/http.ts';
-import { beside } from '../platform/work/beside.ts';
+import { runBeside } from '../platform/work/runBeside.ts';
 import { SessionRow, sessionHolds } from './entity.ts';
 import { hashOf } from './secrets.ts';
 import { wallClock } from '../platform/process/clock.ts';
@@ -38,7 +38,7 @@ class DatabaseStore extends session.Store {
   /** To the minute, and no request waits for it. */
   private seen({ id, seenAt }: SessionRow, now = wallClock()): void {
     if (now - seenAt < MINUTE) return;
-    beside(this.orm, `session ${id}`, () =>
+    runBeside(this.orm, `session ${id}`, () =>
       inTransaction(this.orm, (tx) => updateRows(tx, sessionHolds, { id }, { seenAt: now })),
     );
   }

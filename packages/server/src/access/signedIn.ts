@@ -12,7 +12,7 @@ import { mayMakeCourses } from './courseMakers.ts';
 import { factorsOf } from './factors.ts';
 import { installationOf } from './installation.ts';
 import { listOf, partsFor, type CoursePermissions } from './mine.ts';
-import { begin, beginHalf, openHalf } from './signing.ts';
+import { begin, beginHalf, pendingSignIn } from './signing.ts';
 
 export interface CourseTitle {
   readonly id: number;
@@ -96,7 +96,7 @@ export function answering(
     const row = session.account === undefined ? null : await em.findOne(Account, { id: session.account });
     const parts = row ? await partsFor(em, row.id) : new Map<number, CoursePermissions>();
     const titles = await titlesOf(em, [...parts.keys()]);
-    const open = openHalf(session);
+    const open = pendingSignIn(session);
     const half = open && (await em.findOne(Account, { id: open.account }));
     return {
       account: row && sessionAccount(row),

@@ -88,11 +88,12 @@ export async function beginHalf(req: Request, account: number): Promise<void> {
 }
 
 /** Who has shown their password and may still show the rest; null where nobody has, or no longer. */
-export const openHalf = ({ half }: Partial<SessionData>, now = wallClock()) => (half && half.until > now ? half : null);
+export const pendingSignIn = ({ half }: Partial<SessionData>, now = wallClock()) =>
+  half && half.until > now ? half : null;
 
 /** The same; throws `signInNeeded` in place of null. */
 export function halfOf(req: Request) {
-  const half = openHalf(req.session);
+  const half = pendingSignIn(req.session);
   if (!half) throw new AppError('signInNeeded');
   return half;
 }

@@ -4,7 +4,7 @@ import { MINUTE } from '@zest-bell/core/time';
 import type { Request } from 'express';
 import type { Em, Orm, Tx } from '../platform/database/orm.ts';
 import { hashOf, newSecret } from './secrets.ts';
-import { beside } from '../platform/work/beside.ts';
+import { runBeside } from '../platform/work/runBeside.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { type FEEDS, TokenRow, tokenHolds } from './entity.ts';
 import { wallClock } from '../platform/process/clock.ts';
@@ -36,7 +36,7 @@ export async function tokenOf(em: Em, secret: string, now = wallClock()): Promis
 /** When it was last used, to the minute; no request waits for it. */
 export function used(orm: Orm, { id, usedAt }: TokenRow, now = wallClock()): void {
   if (usedAt != null && now - usedAt < MINUTE) return;
-  beside(orm, `token ${id}`, () => inTransaction(orm, (tx) => updateRows(tx, tokenHolds, { id }, { usedAt: now })));
+  runBeside(orm, `token ${id}`, () => inTransaction(orm, (tx) => updateRows(tx, tokenHolds, { id }, { usedAt: now })));
 }
 
 export interface NewToken {

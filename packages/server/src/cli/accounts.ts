@@ -99,7 +99,7 @@ export const LOST_WITH_SECRET = [
   '- everybody who is signed in signs in again',
 ].join('\n');
 
-export async function takeSecret(orm: Orm, secret: string): Promise<string> {
+export async function acceptSecret(orm: Orm, secret: string): Promise<string> {
   const { before, now } = await replaceSecret(orm, secret);
   await inTransaction(orm, (tx) => note(tx, 'secretReplaced'));
   return `The database is used with the secret of fingerprint ${now} from now on (before: ${before ?? 'none'}).`;

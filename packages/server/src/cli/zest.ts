@@ -16,7 +16,7 @@ import {
   type ImportedFile,
   type ScenarioJson,
 } from '@zest-bell/core/imports';
-import { toldProblems, toldProblemWords, type ConfirmedMatches } from '@zest-bell/core/carry';
+import { matchProblems, matchProblemWords, type ConfirmedMatches } from '@zest-bell/core/carry';
 import {
   carryScenario,
   chosenRules,
@@ -237,7 +237,7 @@ async function secret(what: string | undefined, rest: readonly string[], values:
   process.stderr.write(`${on.LOST_WITH_SECRET}\n`);
   if (!values.yes) throw new UsageError('Run it again with --yes to take the new secret', 1);
   const config = readConfig(process.env, process.cwd());
-  return refusing(() => onDatabase(config, (db) => on.takeSecret(db.orm, db.secret), { mustFit: false }));
+  return refusing(() => onDatabase(config, (db) => on.acceptSecret(db.orm, db.secret), { mustFit: false }));
 }
 
 /** A trouble is one sentence on standard error, and exit 1. */
@@ -338,8 +338,8 @@ function carryInto(sourceFile: string, targetFile: string, values: ReturnType<ty
   if (withItems && target.course.items.length > 0)
     throw new UsageError('--items: Items come along only into a course that has none');
   const told = values.match === undefined ? {} : toldOf(readJson(values.match));
-  const [wrong] = toldProblems(source.course.items, target.course.items, told);
-  if (wrong) throw new UsageError(`--match: ${toldProblemWords(wrong)}`);
+  const [wrong] = matchProblems(source.course.items, target.course.items, told);
+  if (wrong) throw new UsageError(`--match: ${matchProblemWords(wrong)}`);
   const { report, merged } = carryScenario(source, target, targetJson, { told, withItems });
   scenarioOf(merged);
   writeFileSync(values.out, `${JSON.stringify(merged, null, 2)}\n`);

@@ -9,7 +9,7 @@ import {
   DEMO_COURSES,
   openPlatform,
   SEED,
-  tellByStandards,
+  sendByStandards,
   uuidOf,
   type ClassRoster,
   type PlatformFault,
@@ -107,7 +107,7 @@ async function fed(items: readonly Item[] = []) {
       return pulled.map((p) => p.trouble?.code ?? null);
     },
     step: async (until: number) => {
-      await tellByStandards(line(), campus.activity(now, until), until);
+      await sendByStandards(line(), campus.activity(now, until), until);
       now = until;
       stage.clock.set(until);
     },
@@ -204,7 +204,7 @@ test('a day that is told again, from another address too, changes nothing and ke
   await step(FROM + HOUR);
   const before = await historyOf(stage);
   const base = `http://127.0.0.1:${(servers[0]!.address() as AddressInfo).port}`;
-  await tellByStandards(
+  await sendByStandards(
     {
       caliper: `${base}/caliper/1`,
       xapi: `${base}/xapi/1/statements`,

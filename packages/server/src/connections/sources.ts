@@ -6,14 +6,14 @@ import { CourseRow } from '../course/entity.ts';
 import { AppError } from '../platform/http/errors.ts';
 import { OutgoingTrouble } from '../platform/http/outgoing.ts';
 import type { Em } from '../platform/database/orm.ts';
-import { takeWaiting } from '../intake/statements/store.ts';
+import { retryWaitingStatements } from '../intake/statements/store.ts';
 import { SourceLinkRow, SourceRow, type SourceTrouble, sourceHolds, sourceLinkHolds } from './entity.ts';
 import { oneRosterClient } from './oneRoster/client.ts';
 import { askOneRoster } from './oneRoster/pull.ts';
 import type { OneRosterInput, OneRosterSettings } from './oneRoster/settings.ts';
 import { askPlatform, type LtiSettings } from './lti/services.ts';
 import type { ConnectionServices } from './services.ts';
-import { takeFrom, type SourceImportCounts } from './take.ts';
+import { importFromSource, type SourceImportCounts } from './importFromSource.ts';
 import { shownBy, systemClock, wallClock } from '../platform/process/clock.ts';
 import { underLease, untilFree } from '../platform/work/lease.ts';
 import { insertRow, removeRows, updateRows } from '../platform/database/writing.ts';
@@ -159,7 +159,7 @@ async function ask(services: PullServices, row: SourceRow): Promise<SourceImport
     row.kind === 'lti'
       ? await askPlatform(services, row.settings as unknown as LtiSettings)
       : await askService(services, row, course.timeZone);
-  const took = await takeFrom(services, {
+  const took = await importFromSource(services, {
     source: row,
     name: nameOfSource(row),
     told,
@@ -167,7 +167,7 @@ async function ask(services: PullServices, row: SourceRow): Promise<SourceImport
     sources: ['roster', 'grades'],
   });
   const { people, items } = took;
-  if (people.new + people.changed + items.new + items.changed > 0) await takeWaiting(services, row.course);
+  if (people.new + people.changed + items.new + items.changed > 0) await retryWaitingStatements(services, row.course);
   return took;
 }
 

@@ -5,7 +5,7 @@ import type { Em } from '../platform/database/orm.ts';
 import { CourseRow, courseHolds } from './entity.ts';
 import { inCourse } from './lock.ts';
 import type { CourseServices } from './services.ts';
-import { changed } from './versions.ts';
+import { bumpVersions } from './versions.ts';
 import { updateRow } from '../platform/database/writing.ts';
 
 export const isArchived = async (em: Em, id: number): Promise<boolean> =>
@@ -20,7 +20,7 @@ export function archiveRoutes(door: Door, { orm, clock }: CourseServices): void 
         archivedAt: now,
         ...(row.stoppedAt == null ? { stoppedAt: now, stoppedBy: actor } : {}),
       });
-      await changed(em, id, { settings: true });
+      await bumpVersions(em, id, { settings: true });
     });
   });
 
@@ -28,7 +28,7 @@ export function archiveRoutes(door: Door, { orm, clock }: CourseServices): void 
   door.on(contract.course.unarchive, async ({ course: id }) => {
     await inCourse(orm, id, async (em, row: CourseRow) => {
       await updateRow(em, courseHolds, row, { archivedAt: null });
-      await changed(em, id, { settings: true });
+      await bumpVersions(em, id, { settings: true });
     });
   });
 }

@@ -9,7 +9,7 @@ export async function setAside(em: Tx<'course'>, aside: Omit<AsideRow, 'id'>): P
   await upsertRow(em, asideHolds, aside, { onConflictFields: ['course', 'student'] });
 }
 
-export async function takeBack(em: Tx<'course'>, course: number, student: string): Promise<void> {
+export async function endAside(em: Tx<'course'>, course: number, student: string): Promise<void> {
   await removeRows(em, asideHolds, { course, student });
 }
 

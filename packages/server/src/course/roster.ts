@@ -1,7 +1,7 @@
 /** A course's students, one by one. */
 import { AppError } from '../platform/http/errors.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';
-import { changed } from './versions.ts';
+import { bumpVersions } from './versions.ts';
 import { PersonRow, personHolds } from './entity.ts';
 import { updateRow } from '../platform/database/writing.ts';
 
@@ -15,5 +15,5 @@ export async function studentRow(em: Em, course: number, key: string): Promise<P
 /** Gives a person an address; that mail came back was about the one before. */
 export async function setAddress(em: Tx<'course'>, person: PersonRow, email: string): Promise<void> {
   await updateRow(em, personHolds, person, { email, bouncedAt: null });
-  await changed(em, person.course);
+  await bumpVersions(em, person.course);
 }

@@ -10,7 +10,7 @@ import { AppError } from '../platform/http/errors.ts';
 import { newMessageId, type OutgoingMail } from '../platform/mail/mail.ts';
 import type { Em } from '../platform/database/orm.ts';
 import type { CourseServices } from './services.ts';
-import { changed } from './versions.ts';
+import { bumpVersions } from './versions.ts';
 import { mustBeProven } from './senderProof.ts';
 import { voiceIn } from './voice.ts';
 import { CourseRow, OwnSenderRow, ownSenderHolds, courseHolds } from './entity.ts';
@@ -37,14 +37,14 @@ export function senderRoutes(door: Door, services: CourseServices): void {
         senderConfirmed: true,
         senderBy: isSame ? row.senderBy : account,
       });
-      await changed(em, id, { settings: true });
+      await bumpVersions(em, id, { settings: true });
     });
   });
 
   door.on(contract.course.confirmDays, async ({ course: id }) => {
     await inCourse(orm, id, async (em, row) => {
       await updateRow(em, courseHolds, row, { daysConfirmed: true });
-      await changed(em, id, { settings: true });
+      await bumpVersions(em, id, { settings: true });
     });
   });
 
@@ -70,7 +70,7 @@ export function senderRoutes(door: Door, services: CourseServices): void {
       await removeRows(em, ownSenderHolds, { course: id, account });
       const isChecked = !isSame || (before?.isChecked ?? true);
       if (sender) await insertRow(em, ownSenderHolds, { course: id, account, sender, isChecked });
-      await changed(em, id);
+      await bumpVersions(em, id);
     });
   });
 

@@ -11,7 +11,7 @@ export interface CourseAspects {
   readonly settings?: boolean;
 }
 
-export async function changed(
+export async function bumpVersions(
   tx: Tx<'course'>,
   course: number,
   { facts = false, settings = false }: CourseAspects = {},
@@ -21,8 +21,8 @@ export async function changed(
 }
 
 /** Facts are gone for good: what lies in memory, and the columns beside the rows, hold them still and are worth nothing. */
-export async function forgetHistory(tx: Tx<'course'>, course: number): Promise<void> {
+export async function dropHistory(tx: Tx<'course'>, course: number): Promise<void> {
   await run(tx, courseHolds, tx.getKnex()('course').where({ id: course }).increment({ retractions: 1 }));
   await run(tx, segmentHolds, tx.getKnex()('activity_segment').where({ course }).delete());
-  await changed(tx, course, { facts: true });
+  await bumpVersions(tx, course, { facts: true });
 }

@@ -18,16 +18,16 @@ export function staleSources(
   const { staleHours } = row.guards;
   if (staleHours === null) return NONE;
   const firstDay = zoneOf(row.timeZone).toInstant(dayNumberOf(row.start) * DAY);
-  const since = (source: SourceName) => Math.max(heardOf(row, source) ?? 0, firstDay);
+  const since = (source: SourceName) => Math.max(lastHeardFrom(row, source) ?? 0, firstDay);
   return new Set(WATCHED.filter((source) => now - since(source) > staleHours * HOUR));
 }
 
 /** Whether any source that rules wait for has ever told anything. */
 export const hasHeard = (row: Pick<CourseRow, 'heardAt' | 'sources'>): boolean =>
-  WATCHED.some((source) => heardOf(row, source) !== null);
+  WATCHED.some((source) => lastHeardFrom(row, source) !== null);
 
 /** When a source last told anything: the platform tells of all but the roster. */
-export function heardOf(row: Pick<CourseRow, 'heardAt' | 'sources'>, source: SourceName): Instant | null {
+export function lastHeardFrom(row: Pick<CourseRow, 'heardAt' | 'sources'>, source: SourceName): Instant | null {
   const told = source === 'roster' ? null : (row.heardAt ?? null);
   const own = row.sources[source] ?? null;
   return told === null ? own : own === null ? told : Math.max(told, own);

@@ -16,7 +16,7 @@ import { RoundRow, TroubleRow } from './entity.ts';
 import { fallingCaseOf } from './fallingCase.ts';
 import { sendPastLimits, type PastLimits } from './letThrough.ts';
 import { limitLogForDraft } from './limitLog.ts';
-import { nextRoundOfAll, ring, runDueRounds } from './scheduler.ts';
+import { nextRoundOfAll, runRoundNow, runDueRounds } from './scheduler.ts';
 import { wouldDecide } from './wouldDecide.ts';
 import { insertCourse } from '../testing/insertCourse.ts';
 import { unguarded } from '../testing/unguarded.ts';
@@ -160,12 +160,12 @@ describe('a rule whose round fails', () => {
   test('says so when it is rung, and a ring of a rule that is off decides nothing', async () => {
     await open({ rules: [gone('broken'), ruleOf({ status: 'paused' })] });
     const broken = await em().findOneOrFail(RuleRow, { key: 'broken' });
-    expect(await code(ring(stage.services, 1, broken, 1))).toEqual([
+    expect(await code(runRoundNow(stage.services, 1, broken, 1))).toEqual([
       'ruleTrouble',
       'ruleTrouble',
       expect.stringContaining('Open the rule and choose something else.'),
     ]);
-    expect(await code(ring(stage.services, 1, await stage.rule(), 1))).toBe('busy');
+    expect(await code(runRoundNow(stage.services, 1, await stage.rule(), 1))).toBe('busy');
     expect(await em().count(RoundRow)).toBe(0);
   });
 });
@@ -233,10 +233,10 @@ describe('what a round stores', () => {
     expect(await lines()).toEqual([first, second, ['perSpell', 2, at('2026-09-16T09:30'), at('2026-09-17T09:30')]]);
     // Rung twice in between, it is refused in a round more each time.
     const rule = await stage.rule();
-    await ring(stage.services, 1, rule, 1);
+    await runRoundNow(stage.services, 1, rule, 1);
     expect((await lines()).at(-1)!.slice(0, 2)).toEqual(['perSpell', 2]);
     stage.clock.set(at('2026-09-17T12:00'));
-    await ring(stage.services, 1, rule, 1);
+    await runRoundNow(stage.services, 1, rule, 1);
     expect((await lines()).at(-1)).toEqual(['perSpell', 3, at('2026-09-16T09:30'), at('2026-09-17T12:00')]);
   });
 

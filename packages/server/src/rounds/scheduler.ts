@@ -127,7 +127,7 @@ const decideNow = ({ orm, live }: RoundServices, order: RoundToRun): Promise<Rou
  * One rule's round at once, with every limit; it counts, and moves no regular round (engine R10). Throws `ruleTrouble` with
  * the reason when nothing could be decided.
  */
-export async function ring(
+export async function runRoundNow(
   services: RoundServices,
   course: number,
   rule: RuleRow,

@@ -7,7 +7,7 @@ import {
   logOf,
   matchesAt,
   rulesBefore,
-  takenBy,
+  nudgeInTheWay,
   type Decision,
   type LoggedNudge,
   type TakenBy,
@@ -40,7 +40,7 @@ export async function wouldDecide(
   const decisions = decide([rule], course.facts, log, at);
   const taken: Record<string, TakenBy> = {};
   for (const d of decisions) {
-    const by = d.reason === 'budget' ? takenBy(rule, d.student, course.facts, log, at) : null;
+    const by = d.reason === 'budget' ? nudgeInTheWay(rule, d.student, course.facts, log, at) : null;
     if (by) taken[d.student] = { rule: by.rule, at: by.round, coming: by.coming === true };
   }
   return { matching: matchesAt(rule, course.facts, at).length, decisions, taken };

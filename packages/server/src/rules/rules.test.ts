@@ -19,7 +19,7 @@ import {
   rowsOn,
   withStatus,
 } from './repository.ts';
-import { rulesBySource, rulesWaitingForData, standsOnStale } from './sources.ts';
+import { rulesBySource, rulesWaitingForData, readsStaleSource } from './sources.ts';
 import { unguarded } from '../testing/unguarded.ts';
 
 let stage: TestStage;
@@ -149,13 +149,13 @@ describe('data that is too old', () => {
     const waiting = await rulesWaitingForData(em.fork(), NOW);
     expect([...waiting].map(([course, keys]) => [course, [...keys].sort()])).toEqual([[1, ['away', 'both', 'paused']]]);
     const course = await em.fork().findOneOrFail(CourseRow, { id: 1 });
-    expect([ruleOf(), both, roster].map((r) => standsOnStale(r, course, NOW))).toEqual([true, true, false]);
+    expect([ruleOf(), both, roster].map((r) => readsStaleSource(r, course, NOW))).toEqual([true, true, false]);
 
     // Told of an hour ago by the platform: nothing waits.
     await em.nativeUpdate(CourseRow, { id: 1 }, { heardAt: NOW - 3_600_000 });
     expect((await rulesWaitingForData(em.fork(), NOW)).size).toBe(0);
     const heard = await em.fork().findOneOrFail(CourseRow, { id: 1 });
-    expect(standsOnStale(ruleOf(), heard, NOW)).toBe(false);
+    expect(readsStaleSource(ruleOf(), heard, NOW)).toBe(false);
     expect(heard.heardAt).toBe(NOW - 3_600_000);
   });
 

@@ -10,7 +10,7 @@ import { RuleRow } from './entity.ts';
 import { readableRule } from './repository.ts';
 
 /** Whether a rule depends on data that is older than its course allows. */
-export function standsOnStale(rule: Rule, course: CourseRow, now: Instant): boolean {
+export function readsStaleSource(rule: Rule, course: CourseRow, now: Instant): boolean {
   const stale = staleSources(course, now);
   return stale.size > 0 && sourcesOf(rule.when).some((source) => stale.has(source));
 }

@@ -1,7 +1,7 @@
 /** The voice that remains when somebody's role in a course changes. */
 import { capabilitiesOf, type AccessRole } from '@zest-bell/core/access';
 import { ownSenderHolds } from '../course/entity.ts';
-import { changed } from '../course/versions.ts';
+import { bumpVersions } from '../course/versions.ts';
 import type { Tx } from '../platform/database/orm.ts';
 import { ruleHolds } from './entity.ts';
 import { removeRows, updateRows } from '../platform/database/writing.ts';
@@ -16,5 +16,5 @@ export async function keepVoices(
   const may = role === null ? [] : capabilitiesOf(role, { assistantsDecide: true });
   if (!may.includes('rules.run')) await updateRows(tx, ruleHolds, { course, owner: account }, { owner: 0 });
   if (!may.includes('nudges.decide')) await removeRows(tx, ownSenderHolds, { course, account });
-  await changed(tx, course);
+  await bumpVersions(tx, course);
 }

@@ -14,7 +14,7 @@ export interface OwnInterface {
 }
 
 /** Throws for what the server refuses. */
-export async function tellOwn(to: OwnInterface, { events, grades }: Activity): Promise<void> {
+export async function sendToOwnInterface(to: OwnInterface, { events, grades }: Activity): Promise<void> {
   const written = <T extends { at: Instant }>(rows: readonly T[]) =>
     rows.map((r) => ({ ...r, at: formatInstant(r.at, to.timeZone) }));
   // Nothing at all still says that the platform is there.

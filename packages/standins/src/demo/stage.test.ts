@@ -7,7 +7,7 @@ import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { HOUR, parseInstant } from '@zest-bell/core/time';
 import { makeCourse } from '@zest-bell/core/course';
 import { Campus, type CampusEvent } from '../campus/simulator.ts';
-import { tellOwn } from '../campus/ownInterface.ts';
+import { sendToOwnInterface } from '../campus/ownInterface.ts';
 import { DemoClock } from '../clock/demoClock.ts';
 import { DEMO_COURSES, SET_UP_AT, SEED } from './saltmarsh.ts';
 import { DemoStage } from './stage.ts';
@@ -59,7 +59,7 @@ function stageWith(rounds: readonly number[], mails: readonly number[] = [], ans
     feeds: [
       {
         tell: (activity) =>
-          tellOwn(
+          sendToOwnInterface(
             {
               base: `http://127.0.0.1:${(server.address() as AddressInfo).port}`,
               token: 'secret',

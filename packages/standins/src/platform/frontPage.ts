@@ -1,6 +1,6 @@
 /** The platform's own page: its courses, who opens the tool there, and what is to go wrong. */
 import { FAULTS, FAULT_WORDS, type PlatformFault } from './faults.ts';
-import { LAUNCH_ROLES } from './told.ts';
+import { LAUNCH_ROLES } from './classRoster.ts';
 
 /** Somebody who may press a link of its page. */
 export interface Launcher {

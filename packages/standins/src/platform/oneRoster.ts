@@ -1,5 +1,5 @@
 /** The platform's OneRoster service (1.2 and 1.1 over REST, from memory of the published bindings): lists of its classes, page by page. */
-import { graded, type ClassRoster } from './told.ts';
+import { graded, type ClassRoster } from './classRoster.ts';
 
 const ROOT = /^\/ims\/oneroster\/(?:rostering\/v1p2|gradebook\/v1p2|v1p1)(\/.*)$/;
 export const isOneRoster = (path: string): boolean => ROOT.test(path);

@@ -1,7 +1,7 @@
 /**
  * A small learning platform that speaks open standards for real, on loopback under `localhost`, so that it is another site than the
  * tool: it launches (LTI 1.3) and registers itself on request, tells who is in a course (Names and Roles) and what they scored
- * (Assignment and Grade Services), and has a OneRoster service. What its students do it sends on its own (`telling.ts`).
+ * (Assignment and Grade Services), and has a OneRoster service. What its students do it sends on its own (`sending.ts`).
  */
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
@@ -17,7 +17,7 @@ import {
 import { isFault, type PlatformFault } from './faults.ts';
 import { escaped, frontPage, type PlatformContext } from './frontPage.ts';
 import { isOneRoster, oneRosterAnswer } from './oneRoster.ts';
-import { LAUNCH_ROLES, linesOf, membersOf, resultsOf, type ClassRoster } from './told.ts';
+import { LAUNCH_ROLES, linesOf, membersOf, resultsOf, type ClassRoster } from './classRoster.ts';
 
 const CLAIM = 'https://purl.imsglobal.org/spec/lti/claim/';
 export interface PlatformKey {

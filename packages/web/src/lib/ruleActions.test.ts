@@ -7,7 +7,7 @@ import { hereOf } from '../testing/here.ts';
 import { at } from '../testing/course.ts';
 import { network } from '../testing/network.ts';
 import { lastToast } from '../testing/toasts.ts';
-import { archiveWithUndo, reorder, ringNow, saveWithUndo, setStatusWithUndo } from './ruleActions.ts';
+import { archiveWithUndo, reorder, checkNow, saveWithUndo, setStatusWithUndo } from './ruleActions.ts';
 
 const cardOf = (rule: Rule, version = 3): RuleCard =>
   ({ rule, version, nextRoundAt: at('2026-09-15T09:30') }) as unknown as RuleCard;
@@ -69,7 +69,7 @@ describe('rules that are turned on or off', () => {
 describe('a rule that is rung now', () => {
   const ring = (heard: number, withheld: number) => {
     network({ 'POST /courses/1/rules/quiet/ring': { round: { heard, withheld }, sending: null } });
-    return ringNow(here, cardOf(quiet), true);
+    return checkNow(here, cardOf(quiet), true);
   };
 
   test('says how many messages are on the way, and what limits kept back', async () => {

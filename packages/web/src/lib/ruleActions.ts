@@ -155,7 +155,7 @@ export const rehearse = (view: CourseView, rule: Rule, at?: number, signal?: Abo
     { body: { rule: ruleDocument(rule, view.course.timeZone), ...(at ? { at } : {}) }, signal },
   );
 
-export async function ringNow(view: CourseView, card: RuleCard, confirmed = false): Promise<RingAnswer> {
+export async function checkNow(view: CourseView, card: RuleCard, confirmed = false): Promise<RingAnswer> {
   const answer = await ask(contract.rules.ring, { course: view.id, rule: card.rule.id }, { body: { confirmed } });
   await refreshAll();
   if (track(answer.sending)) return answer;
@@ -174,12 +174,12 @@ export async function archiveWithUndo(view: CourseView, card: RuleCard): Promise
   await refreshAll();
   toast(`“${card.rule.name}” is in the archive.`, {
     description: change.before === 'on' ? 'It was on and is now paused.' : undefined,
-    action: { label: 'Undo', onClick: () => void attempt(() => takeOut(view, change.rule, change.before)) },
+    action: { label: 'Undo', onClick: () => void attempt(() => restoreRule(view, change.rule, change.before)) },
   });
 }
 
 /** A rule that was on before it was put away, moments ago, was agreed to then. */
-export async function takeOut(view: CourseView, card: RuleCard, status: RuleStatus = 'paused'): Promise<void> {
+export async function restoreRule(view: CourseView, card: RuleCard, status: RuleStatus = 'paused'): Promise<void> {
   const path = { course: view.id, rule: card.rule.id };
   await ask(contract.rules.unarchive, path, { body: { version: card.version, status, confirmed: status === 'on' } });
   await refreshAll();

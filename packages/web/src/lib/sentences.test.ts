@@ -5,7 +5,7 @@ import { at } from '../testing/course.ts';
 import { limitsWords } from './limits.ts';
 import { mailTroubleHelp, mailTroubleWords } from './mailTroubleWords.ts';
 import { outcomeWords } from './outcomeWords.ts';
-import { takenWords } from './taken.ts';
+import { nudgeInTheWayWords } from './nudgeInTheWay.ts';
 
 test('the limits of a course are named below a rule, and a course without any says nothing', () => {
   expect(limitsWords({ quietHours: null, budget: null })).toBe('');
@@ -55,7 +55,7 @@ describe('what used up the budget', () => {
     [{ rule: 'gone', at: day, coming: false }, 'another rule on Mon Sep 14'],
     [{ rule: null, at: day, coming: false }, 'a message by hand on Mon Sep 14'],
   ])('%j is “%s”', (taken, words) => {
-    expect(takenWords(taken, names, zone)).toBe(words);
+    expect(nudgeInTheWayWords(taken, names, zone)).toBe(words);
   });
 });
 

@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import { at } from '../testing/course.ts';
 import type { TakenBy } from '@zest-bell/core/rounds';
 import { outcomeWords } from './outcomeWords.ts';
-import { takenWords } from './taken.ts';
+import { nudgeInTheWayWords } from './nudgeInTheWay.ts';
 
 const ZONE = 'America/New_York';
 
@@ -15,11 +15,11 @@ describe('what took a student first', () => {
     [{ rule: 'quiet', at: then, coming: true }, '“Quiet for five days”, which comes first on Fri Oct 23'],
     [{ rule: 'gone', at: then, coming: false }, 'another rule on Fri Oct 23'],
     [{ rule: null, at: then, coming: false }, 'a message by hand on Fri Oct 23'],
-  ])('%j', (taken, words) => expect(takenWords(taken, names, ZONE)).toBe(words));
+  ])('%j', (taken, words) => expect(nudgeInTheWayWords(taken, names, ZONE)).toBe(words));
 
   test('is not told where it is not known', () => {
-    expect(takenWords(null, names, ZONE)).toBeNull();
-    expect(takenWords(undefined, names, ZONE)).toBeNull();
+    expect(nudgeInTheWayWords(null, names, ZONE)).toBeNull();
+    expect(nudgeInTheWayWords(undefined, names, ZONE)).toBeNull();
   });
 });
 

@@ -18,7 +18,7 @@ const AROUND =
   /^(due|deadline|assignment|quiz due)\s*[:–-]\s*|\s*(is |are )?(due|closes|deadline)\s*$|\s*\[[^\]]*\]\s*$/gi;
 
 /** Takes the events of a calendar; `row` counts them, the first being 2. */
-export function takeCalendar(
+export function importCalendar(
   text: string,
   draft: ImportDraft,
   refuse: (row: number, why: RefusedRow) => void,

@@ -66,7 +66,7 @@ const partOf = (of: unknown, name: string): string | Entity | null => {
 };
 
 /** Takes one event. `same`: it means nothing here. Throws `RefusedRow` for one that names nobody, or no item where it needs one. */
-export function takeCaliper(
+export function importCaliper(
   json: unknown,
   draft: ImportDraft,
   own: Readonly<Record<string, VerbMeaning>> | undefined,

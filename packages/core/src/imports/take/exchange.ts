@@ -15,7 +15,7 @@ import type { Choices } from './draft.ts';
 import type { Question } from '../read/refused.ts';
 import type { ImportKind } from '../read/headers.ts';
 import type { ReadColumn, ReadFile, RefusedLine } from './report.ts';
-import type { SheetTally } from './takeSheet.ts';
+import type { SheetTally } from './importSheet.ts';
 
 /** Several changes at once; a field that is left out stays. `after: null` removes an item. */
 type EntryBefore = Readonly<Record<string, unknown>>;

@@ -1,22 +1,22 @@
 /** Files merged into a course or a scenario, with a report of what each brought (format `zest-bell/import@1`). */
 import type { WorkInParts } from '../../time/inParts.ts';
 import { SCENARIO_FORMAT } from '../../scenario/format.ts';
-import { takeCalendar } from './calendarFile.ts';
+import { importCalendar } from './calendarFile.ts';
 import { csvRow, REASON_HEADER } from '../read/csv.ts';
 import { ImportDraft, type ScenarioJson } from './draft.ts';
 import { RefusedRow, type Question } from '../read/refused.ts';
 import type { Outcome } from './facts.ts';
 import { parseJson } from '../read/json.ts';
 import { isTableKind, type ImportKind, type TableKind } from '../read/headers.ts';
-import { oneRosterKind, takeOneRoster, takeOneRosterArchive } from './oneRoster.ts';
+import { oneRosterKind, importOneRoster, importOneRosterArchive } from './oneRoster.ts';
 import type { ImportedFile, ImportOptions, ReadFile, RefusedLine } from './report.ts';
 import type { RowPlace } from './row.ts';
-import { takeScenario } from './scenarioFile.ts';
+import { importScenario } from './scenarioFile.ts';
 import { sourceOf, type FileInput, type SourceText } from '../read/source.ts';
-import { EMPTY_READING, longShapeOf, mendedTable, takeTable, type TableReading } from './takeTable.ts';
+import { EMPTY_READING, longShapeOf, mendedTable, importTable, type TableReading } from './importTable.ts';
 import type { TextTable } from '../read/table.ts';
 import { UnreadableFile } from '../read/text.ts';
-import { statementsOf, takeStatement } from './xapi.ts';
+import { statementsOf, importStatement } from './xapi.ts';
 
 export const draftOf = (scenario: ScenarioJson): ImportDraft => new ImportDraft(structuredClone(scenario));
 
@@ -45,23 +45,24 @@ export function* importFileInParts(file: FileInput, draft: ImportDraft, options:
   let read = 0;
   let found: TableReading = EMPTY_READING;
   if (table && isTableKind(shape)) {
-    found = yield* takeTable(table, shape, draft, options, refuse, count);
+    found = yield* importTable(table, shape, draft, options, refuse, count);
     kind = found.kind!;
     read = found.read;
   } else if (table) {
-    read = takeOneRoster([{ file: file.name, table }], draft, options.asOf, refuse, count);
+    read = importOneRoster([{ file: file.name, table }], draft, options.asOf, refuse, count);
   } else if (source.form === 'archive') {
-    read = takeOneRosterArchive(source.parts, draft, options.asOf, refuse, count);
+    read = importOneRosterArchive(source.parts, draft, options.asOf, refuse, count);
   } else if (source.form === 'calendar') {
-    read = takeCalendar(source.text, draft, refuse, count);
+    read = importCalendar(source.text, draft, refuse, count);
   } else if (kind === 'scenario') {
-    read = takeScenario(parseJson(source.form === 'json' ? source.text : ''), draft, count);
+    read = importScenario(parseJson(source.form === 'json' ? source.text : ''), draft, count);
   } else if (source.form === 'json') {
     for (const { row, json } of statementsOf(source.text)) {
       if (read++ % 500 === 0) yield;
       try {
         if (json === undefined) throw new RefusedRow(null, 'json', 'This line is no JSON');
-        for (const outcome of takeStatement(json, draft, { verbs: options.verbs, asOf: options.asOf })) count(outcome);
+        for (const outcome of importStatement(json, draft, { verbs: options.verbs, asOf: options.asOf }))
+          count(outcome);
       } catch (error) {
         if (!(error instanceof RefusedRow)) throw error;
         refuse(row, error);

@@ -51,7 +51,7 @@ interface OneRosterRow {
 export type RefuseEntry = (at: RowPlace, why: RefusedRow, file: string) => void;
 
 /** Takes the files of an archive. Returns how many rows were read. */
-export function takeOneRosterArchive(
+export function importOneRosterArchive(
   parts: ArchiveParts,
   draft: ImportDraft,
   asOf: number,
@@ -67,10 +67,10 @@ export function takeOneRosterArchive(
     if (text.trim().split(/\r?\n/).length > 1) tables.push({ file, table: readTable(text) });
   }
   if (tables.length === 0) throw new UnreadableFile('This archive has no OneRoster files with rows in it.');
-  return takeOneRoster(tables, draft, asOf, refuse, count);
+  return importOneRoster(tables, draft, asOf, refuse, count);
 }
 
-export function takeOneRoster(
+export function importOneRoster(
   tables: readonly { readonly file: string; readonly table: TextTable }[],
   draft: ImportDraft,
   asOf: number,

@@ -8,7 +8,7 @@ import type { Doubt } from './doubts.ts';
 import type { FirstRow } from '../read/table.ts';
 import type { ColumnMeaning, ReasonLeftOut } from './meanings.ts';
 import type { Question } from '../read/refused.ts';
-import type { ReadCell, SheetTally } from './takeSheet.ts';
+import type { ReadCell, SheetTally } from './importSheet.ts';
 import type { Encoding } from '../read/text.ts';
 import type { VerbMeaning } from './xapi.ts';
 

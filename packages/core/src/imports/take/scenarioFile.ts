@@ -7,7 +7,7 @@ import type { Outcome } from './facts.ts';
 import { UnreadableFile } from '../read/text.ts';
 
 /** Returns how many entries were read. Throws `UnreadableFile` with the first problems of a file that does not fit. */
-export function takeScenario(json: unknown, draft: ImportDraft, count: (outcome: Outcome) => void): number {
+export function importScenario(json: unknown, draft: ImportDraft, count: (outcome: Outcome) => void): number {
   const parsed = parseScenario(json);
   if (!parsed.ok) {
     const said = parsed.problems.slice(0, 3).map((p) => `${p.path}: ${p.message}.`);

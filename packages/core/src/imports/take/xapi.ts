@@ -144,7 +144,7 @@ function parsed(text: string): unknown {
 }
 
 /** Takes one statement. Throws `RefusedRow` for one that fits nobody, no item, or says nothing that is known. */
-export function takeStatement(json: unknown, draft: ImportDraft, map: XapiMap): Outcome[] {
+export function importStatement(json: unknown, draft: ImportDraft, map: XapiMap): Outcome[] {
   const read = statementSchema.safeParse(json);
   if (!read.success) {
     const at = read.error.issues[0]?.path.join('.') || null;

@@ -1,5 +1,5 @@
 /** What the three absences share: whole course days since the last sign-in, visit or participation, counted from the story's start at the earliest. */
-import { handOut, takeRoom } from '../../time/room.ts';
+import { handOut, borrowRoom } from '../../time/room.ts';
 import type { Gaps, Presence } from '../../activity/history.ts';
 import type { Timeline } from '../values/timeline.ts';
 import { comparisonWords, type Clause, type ClauseTest, type Measure, type Subject } from '../values/measure.ts';
@@ -11,7 +11,7 @@ import { comparisonWords, type Clause, type ClauseTest, type Measure, type Subje
 function daysSinceSteps(subject: Subject, gaps: Gaps): Timeline {
   const { calendar } = subject.course;
   const { story } = subject;
-  const steps = takeRoom();
+  const steps = borrowRoom();
   steps[0] = story;
   steps[1] = 0;
   let n = 2;

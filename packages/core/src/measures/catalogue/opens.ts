@@ -4,7 +4,7 @@ import { counts } from '../../course/course.ts';
 import { dateWords, plural } from '../../time/words.ts';
 import { windowSchema, windowWords } from '../../time/window.ts';
 import { NOT_APPLICABLE } from '../values/timeline.ts';
-import { asksForNone, comparisonWords, itemIndexOf, itemOf, type Measure } from '../values/measure.ts';
+import { isForNone, comparisonWords, itemIndexOf, itemOf, type Measure } from '../values/measure.ts';
 import { countInWindow } from './windowed.ts';
 
 const OPEN = kindMask('open');
@@ -31,7 +31,7 @@ export const opens: Measure = {
   clause(test, call, course) {
     const title = itemOf(course, call).title;
     const when = windowWords(call.window, dateWords);
-    if (asksForNone(test)) {
+    if (isForNone(test)) {
       return { lead: 'have', marked: call.window ? `not opened ${title}${when}` : `never opened ${title}` };
     }
     if (test.is === '>=' && test.raw === 1) return { lead: 'have', marked: `opened ${title}${when}` };

@@ -1,7 +1,7 @@
 import { kindMask } from '../../activity/event.ts';
 import { dateWords, plural } from '../../time/words.ts';
 import { windowSchema, windowWords } from '../../time/window.ts';
-import { asksForNone, comparisonWords, type Measure, type MeasureCall, type Subject } from '../values/measure.ts';
+import { isForNone, comparisonWords, type Measure, type MeasureCall, type Subject } from '../values/measure.ts';
 import { countingItems, severalParameters, severalWords } from './several.ts';
 import { countInWindow, inWindowAt } from './windowed.ts';
 
@@ -34,7 +34,7 @@ export const posts: Measure = {
   clause(test, call, course) {
     const value = typeof test.raw === 'number' ? plural(test.raw, 'time') : test.value;
     const where = `${severalWords(call, course)}${windowWords(call.window, dateWords)}`;
-    if (asksForNone(test)) return { lead: 'have', marked: `not posted${where}` };
+    if (isForNone(test)) return { lead: 'have', marked: `not posted${where}` };
     return { lead: 'have', marked: `posted ${comparisonWords({ ...test, value })}${where}` };
   },
 };

@@ -2,7 +2,7 @@ import { VISITS } from '../../activity/event.ts';
 import { MINUTE, type Instant } from '../../time/instant.ts';
 import { dateWords, plural } from '../../time/words.ts';
 import { windowSchema, windowWords } from '../../time/window.ts';
-import { asksForNone, comparisonWords, type Measure, type Subject } from '../values/measure.ts';
+import { isForNone, comparisonWords, type Measure, type Subject } from '../values/measure.ts';
 import { lastSeenOnly, whereVisitsAreKnown } from './visitsKnown.ts';
 import { countInWindow } from './windowed.ts';
 
@@ -36,7 +36,7 @@ export const visits: Measure = {
   clause(test, call) {
     const when = windowWords(call.window, dateWords);
     const value = typeof test.raw === 'number' ? plural(test.raw, 'time') : test.value;
-    if (asksForNone(test)) return { lead: 'have', marked: `not visited the course${when}` };
+    if (isForNone(test)) return { lead: 'have', marked: `not visited the course${when}` };
     return { lead: 'have', marked: `visited ${comparisonWords({ ...test, value })}${when}` };
   },
 };

@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import { at, factsOf, item, person } from '../../testing/build.ts';
 import { measureColumn, momentColumn, packColumn, timelineIn, unpackColumn } from './column.ts';
 import type { MeasureCall } from '../values/measure.ts';
-import { saidAt } from '../values/timeline.ts';
+import { valueSaidAt } from '../values/timeline.ts';
 
 const facts = factsOf({
   people: [
@@ -48,7 +48,7 @@ describe('a column of a measure', () => {
       const sent = unpackColumn(packColumn(momentColumn(call, facts, t)))!;
       expect(sent.facts).toEqual([]);
       facts.course.people.forEach((_, i) =>
-        expect(saidAt(timelineIn(sent, i), t)).toEqual(saidAt(facts.timeline(i, call), t)),
+        expect(valueSaidAt(timelineIn(sent, i), t)).toEqual(valueSaidAt(facts.timeline(i, call), t)),
       );
     }
   });

@@ -7,7 +7,7 @@ import type { Instant } from '../../time/instant.ts';
 import type { Fact } from '../values/fact.ts';
 import type { Facts } from './facts.ts';
 import type { MeasureCall } from '../values/measure.ts';
-import { NOT_APPLICABLE, numberOrNull, saidAt, type Steps, type Timeline } from '../values/timeline.ts';
+import { NOT_APPLICABLE, numberOrNull, valueSaidAt, type Steps, type Timeline } from '../values/timeline.ts';
 
 /** What a number in `values` represents. */
 const UNKNOWN = 0;
@@ -89,7 +89,7 @@ export function momentColumn(call: MeasureCall, facts: Facts, at: Instant): Meas
   const values: number[] = [];
   const kinds: number[] = [];
   people.forEach((_, i) => {
-    const value = saidAt(facts.timeline(i, call), at);
+    const value = valueSaidAt(facts.timeline(i, call), at);
     if (value !== undefined) {
       if (typeof value === 'string' && !texts.has(value)) texts.set(value, texts.size);
       kinds.push(KIND_OF[typeof value as 'number' | 'boolean' | 'string' | 'object']);

@@ -207,7 +207,7 @@ export function severalItems(course: Course, call: MeasureCall): readonly number
 }
 
 /** Whether a count is asked to be none: one says “not posted” rather than “posted exactly 0 times”. */
-export const asksForNone = (test: ClauseTest): boolean =>
+export const isForNone = (test: ClauseTest): boolean =>
   (test.is === 'equals' && test.raw === 0) || (test.is === '<' && test.raw === 1);
 
 /** "over 5", "5 or more": a comparison around a value that carries its unit. */

@@ -1,4 +1,4 @@
-import { handOut, takeRoom } from '../../time/room.ts';
+import { handOut, borrowRoom } from '../../time/room.ts';
 import type { Instant } from '../../time/instant.ts';
 import type { Numbers } from './timeline.ts';
 import { round9 } from './value.ts';
@@ -8,7 +8,7 @@ import { round9 } from './value.ts';
  * unknown. It is built once, and takes nothing after that.
  */
 export class NumbersBuilder {
-  private readonly room: number[] = takeRoom();
+  private readonly room: number[] = borrowRoom();
   private length = 0;
 
   set(at: Instant, value: number | null): this {

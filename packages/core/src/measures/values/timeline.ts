@@ -65,7 +65,7 @@ export function changesOf(line: Timeline): readonly Instant[] {
  * The value at t, or `undefined` where the measure says nothing: of an item that does not count, and before a story starts
  * (engine H4, H6), when it is not even known that something is empty.
  */
-export function saidAt(line: Timeline, t: Instant): Value | undefined {
+export function valueSaidAt(line: Timeline, t: Instant): Value | undefined {
   return t < beginOf(line) ? undefined : valueAt(line, t);
 }
 

@@ -2,7 +2,7 @@
  * Where a comparison holds on a timeline. Each side is worked out when somebody asks for it: rounds and replays mostly ask
  * where a condition is true, and never where it is false.
  */
-import { handOut, takeRoom } from '../../time/room.ts';
+import { handOut, borrowRoom } from '../../time/room.ts';
 import { NEVER, stretch, type Stretches } from '../../time/stretches.ts';
 import { HOUR, type Instant } from '../../time/instant.ts';
 import { numberOrNull, type Countdown, type Numbers, type Steps, type Timeline } from './timeline.ts';
@@ -62,7 +62,7 @@ export const whereTest =
   };
 
 function numbersOn({ steps }: Numbers, limit: number, wanted: number): Stretches {
-  const edges = takeRoom();
+  const edges = borrowRoom();
   let n = 0;
   let open = false;
   for (let i = 0; i < steps.length; i += 2) {
@@ -75,7 +75,7 @@ function numbersOn({ steps }: Numbers, limit: number, wanted: number): Stretches
 }
 
 function numbersWith({ steps }: Numbers, test: Test, verdict: boolean): Stretches {
-  const edges = takeRoom();
+  const edges = borrowRoom();
   let n = 0;
   let open = false;
   for (let i = 0; i < steps.length; i += 2) {
@@ -88,7 +88,7 @@ function numbersWith({ steps }: Numbers, test: Test, verdict: boolean): Stretche
 }
 
 function stepsWith({ at, values }: Steps, test: Test, verdict: boolean): Stretches {
-  const edges = takeRoom();
+  const edges = borrowRoom();
   let n = 0;
   let open = false;
   for (let i = 0; i < at.length; i++) {
@@ -117,7 +117,7 @@ function countdownOn({ from, due }: Countdown, limit: number, wanted: number): S
   let reached = due - Math.round(ahead) - 2;
   while (leftSide(due, reached, limit) === MORE) reached++;
   const under = leftSide(due, reached, limit) === EQUAL ? reached + 1 : reached;
-  const edges = takeRoom();
+  const edges = borrowRoom();
   let n = 0;
   if (wanted & MORE) n = joinedTo(edges, n, from, reached);
   if (wanted & EQUAL) n = joinedTo(edges, n, Math.max(from, reached), under);

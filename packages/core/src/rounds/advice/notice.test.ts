@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import { courseCalendar } from '../../time/calendar.ts';
 import { HOUR } from '../../time/instant.ts';
 import { at, courseOf, factsOf, NEW_YORK, ruleOf } from '../../testing/build.ts';
-import { lookAhead } from '../whatIf/lookAhead.ts';
+import { previewComingRounds } from '../whatIf/lookAhead.ts';
 import { noticeOf } from './notice.ts';
 import { noticeWords } from './noticeWords.ts';
 
@@ -154,8 +154,8 @@ describe('[R10] a look ahead', () => {
   const facts = factsOf({ events: [['p1', 'visit', '2026-09-01T14:03']] });
   const rule = ruleOf();
   const now = at('2026-09-05T12:00');
-  const days = (nudges: Parameters<typeof lookAhead>[2]) =>
-    lookAhead([rule], facts, nudges, now, now + 4 * 24 * HOUR).map(
+  const days = (nudges: Parameters<typeof previewComingRounds>[2]) =>
+    previewComingRounds([rule], facts, nudges, now, now + 4 * 24 * HOUR).map(
       (d) => `${new Date(d.round).getUTCDate()} ${d.outcome}`,
     );
 
@@ -166,9 +166,9 @@ describe('[R10] a look ahead', () => {
   test('counts what was sent, takes what is queued to leave, and leaves held what is held', () => {
     const nudge = { rule: 'away', student: 'p1', round: at('2026-09-06T20:00'), step: 0, toStudent: true } as const;
     expect(days([{ ...nudge, state: 'queued' }])).toEqual(['7 withheld', '8 withheld', '9 withheld']);
-    const spell = lookAhead([rule], facts, [{ ...nudge, state: 'held' }], now, now + 2 * 24 * HOUR);
+    const spell = previewComingRounds([rule], facts, [{ ...nudge, state: 'held' }], now, now + 2 * 24 * HOUR);
     expect(spell.map((d) => d.reason)).toEqual(['pending']);
-    const queued = lookAhead([rule], facts, [{ ...nudge, state: 'queued' }], now, now + 2 * 24 * HOUR);
+    const queued = previewComingRounds([rule], facts, [{ ...nudge, state: 'queued' }], now, now + 2 * 24 * HOUR);
     expect(queued.map((d) => d.reason)).toEqual(['perSpell']);
   });
 });

@@ -29,7 +29,7 @@ export interface HandCase {
 export const ASK_BY_HAND_ABOVE = 20;
 
 /** Whether a message by hand to so many asks first: above the course's share of the class, or above 20 people. */
-export const asksByHand = (readers: number, students: number, askAbove: number): boolean =>
+export const needsConfirmationByHand = (readers: number, students: number, askAbove: number): boolean =>
   readers > ASK_BY_HAND_ABOVE || (readers > 1 && readers > askAbove * students);
 
 export type HandDecision =

@@ -5,7 +5,7 @@ import { runs } from '../../testing/runs.ts';
 import { DAY } from '../../time/instant.ts';
 import { countedByAny, countedFrom, type CountedNudges } from './counted.ts';
 import { NudgeLog, type LoggedNudge } from './log.ts';
-import { lookAhead } from '../whatIf/lookAhead.ts';
+import { previewComingRounds } from '../whatIf/lookAhead.ts';
 import { replay } from '../whatIf/replay.ts';
 
 const counts = ({ since, older }: CountedNudges, n: LoggedNudge): boolean =>
@@ -67,7 +67,8 @@ describe('what limits may count', () => {
           replay(rules, facts, { until: now }, log);
           const all = facts.course.people.flatMap((p) => log.of(p.id));
           const counted = all.filter((n) => counts(countedFrom(rules, facts, now + 1), n));
-          const coming = (nudges: readonly LoggedNudge[]) => lookAhead(rules, facts, nudges, now, now + 10 * DAY);
+          const coming = (nudges: readonly LoggedNudge[]) =>
+            previewComingRounds(rules, facts, nudges, now, now + 10 * DAY);
           expect(coming(counted)).toEqual(coming(all));
         },
       ),

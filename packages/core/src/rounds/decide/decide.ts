@@ -10,7 +10,7 @@ import { countsForLimits, type MessageState } from '../../nudges/message.ts';
 import type { Audience, Rule } from '../../rules/rule.ts';
 import type { Instant } from '../../time/instant.ts';
 import type { Decision } from './decision.ts';
-import { refusal, type LimitCase, type WithheldReason } from './limits.ts';
+import { firstLimitRefusing, type LimitCase, type WithheldReason } from './limits.ts';
 import type { LoggedNudge, NudgeLog } from './log.ts';
 import { firstOpen } from './quietHours.ts';
 import { recipientsOf, type Recipient } from './recipients.ts';
@@ -109,7 +109,7 @@ function decideOne(
   const limits = limitCaseOf(rule, i, spell, facts, log, r);
   if (limits === null) return null;
   const { step } = limits;
-  const reason = refusal(limits);
+  const reason = firstLimitRefusing(limits);
   if (reason !== null && withheld) {
     withheld(rule, spell, step, reason);
     return null;

@@ -5,7 +5,7 @@ import type { Rule } from '../../rules/rule.ts';
 import type { Instant } from '../../time/instant.ts';
 import { inAudience, limitCaseOf } from './decide.ts';
 import type { SentDecision } from './decision.ts';
-import { refusals, type WithheldReason } from './limits.ts';
+import { limitsRefusing, type WithheldReason } from './limits.ts';
 import type { NudgeLog } from './log.ts';
 import { firstOpen } from './quietHours.ts';
 import { recipientsOf } from './recipients.ts';
@@ -32,7 +32,7 @@ export function letThrough(rule: Rule, studentId: string, facts: Facts, log: Nud
   if (!limits) return { ok: false, why: 'noMatch' };
   const to = recipientsOf({ to: ['student'] }, limits.student, course);
   if (to.length === 0) return { ok: false, why: 'noAddress' };
-  const refusing = refusals(limits);
+  const refusing = limitsRefusing(limits);
   const lasting = refusing.find((reason) => !PASSABLE.includes(reason));
   if (lasting !== undefined) return { ok: false, why: lasting };
   const sendAt = firstOpen(r, course.settings.quietHours, course);

@@ -46,13 +46,14 @@ export interface LimitCase {
 }
 
 /** The first limit that refuses; `null` when none does. */
-export function refusal(c: LimitCase): WithheldReason | null {
+export function firstLimitRefusing(c: LimitCase): WithheldReason | null {
   for (const { reason, refuses } of IN_ORDER) if (refuses(c)) return reason;
   return null;
 }
 
 /** Every limit that refuses, in their order: what would be in the way one after the other. */
-export const refusals = (c: LimitCase): WithheldReason[] => WITHHELD_REASONS.filter((reason) => REFUSES[reason](c));
+export const limitsRefusing = (c: LimitCase): WithheldReason[] =>
+  WITHHELD_REASONS.filter((reason) => REFUSES[reason](c));
 
 const isWaiting = (n: LoggedNudge): boolean => isPending(n.state);
 const isOfStep = (n: LoggedNudge, c: LimitCase): boolean => n.step === c.step;

@@ -7,7 +7,7 @@ import type { Rule } from '../../rules/rule.ts';
 import { contains, stretchAt } from '../../time/stretches.ts';
 import type { Instant } from '../../time/instant.ts';
 import { inAudience, limitCaseOf } from './decide.ts';
-import { refusals, type WithheldReason } from './limits.ts';
+import { limitsRefusing, type WithheldReason } from './limits.ts';
 import type { NudgeLog } from './log.ts';
 
 export interface Standing {
@@ -42,7 +42,7 @@ export function standingOf(rule: Rule, person: number, facts: Facts, log: NudgeL
     when: rule.when,
     evidence: evidenceAt(facts, person, rule.when, t),
     step: limits?.step ?? null,
-    refusals: limits ? refusals(limits) : [],
+    refusals: limits ? limitsRefusing(limits) : [],
   };
 }
 

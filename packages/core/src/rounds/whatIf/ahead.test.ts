@@ -3,7 +3,7 @@ import { describe, expect, test } from '@jest/globals';
 import { evidenceAt } from '../../conditions/evidence.ts';
 import { at, factsOf, item, person, ruleOf, type StorySpec } from '../../testing/build.ts';
 import { kindOfCode } from '../../activity/history.ts';
-import { lookAhead } from './lookAhead.ts';
+import { previewComingRounds } from './lookAhead.ts';
 import { noiseOf } from '../advice/noise.ts';
 import { repeatedFacts } from './repeatedDays.ts';
 
@@ -64,7 +64,7 @@ describe('if the last 14 days repeat', () => {
   test('a rule that would find a student if nobody does anything more finds them less often', () => {
     const rule = ruleOf({ rhythm: { start: '2026-09-01T09:30', rrule: 'FREQ=DAILY' } });
     const nudged = (of: typeof facts) =>
-      lookAhead([rule], of, [], NOW, UNTIL).flatMap((d) => (d.outcome === 'sent' ? [d.student] : []));
+      previewComingRounds([rule], of, [], NOW, UNTIL).flatMap((d) => (d.outcome === 'sent' ? [d.student] : []));
     expect(nudged(facts)).toEqual(['p2', 'p1']);
     const days = repeated.timeline(0, { measure: 'daysSinceVisit' });
     expect(days).not.toBe(facts.timeline(0, { measure: 'daysSinceVisit' }));

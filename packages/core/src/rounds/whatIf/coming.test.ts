@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { at, factsOf, person, ruleOf } from '../../testing/build.ts';
-import { comingNudges, rulesBefore, takenBy, type RuleTurn } from './coming.ts';
+import { comingNudges, rulesBefore, nudgeInTheWay, type RuleTurn } from './coming.ts';
 import { decide } from '../decide/decide.ts';
 import { NOTHING_LOGGED, NudgeLog } from '../decide/log.ts';
 
@@ -52,7 +52,7 @@ describe('[R2] what comes before a rule has its turn', () => {
     const log = new NudgeLog(comingNudges(turn(), facts, NOTHING_LOGGED));
     const r = at('2026-09-07T09:30');
     expect(decide([second], facts, log, r)[0]).toMatchObject({ student: 'p1', outcome: 'withheld', reason: 'budget' });
-    expect(takenBy(second, 'p1', facts, log, r)).toMatchObject({ rule: 'first', round: r, coming: true });
-    expect(takenBy(second, 'p2', facts, log, r)).toBeNull();
+    expect(nudgeInTheWay(second, 'p1', facts, log, r)).toMatchObject({ rule: 'first', round: r, coming: true });
+    expect(nudgeInTheWay(second, 'p2', facts, log, r)).toBeNull();
   });
 });

@@ -6,7 +6,7 @@ import type { Facts } from '../../measures/facts/facts.ts';
 import { tellsOthersOnly, isAlert, type Rule } from '../../rules/rule.ts';
 import { roundInstants } from '../../time/rhythm.ts';
 import type { Instant } from '../../time/instant.ts';
-import { lookAhead } from './lookAhead.ts';
+import { previewComingRounds } from './lookAhead.ts';
 import { countingForBudget } from '../decide/limits.ts';
 import { NudgeLog, type LimitLog, type LoggedNudge } from '../decide/log.ts';
 
@@ -38,18 +38,20 @@ export function comingNudges(turn: RuleTurn, facts: Facts, logged: LimitLog): Lo
   const order = new Map(turn.rules.map((r, i) => [r.id, i]));
   const place = order.get(turn.rule) ?? Infinity;
   const rules = new Map(before.map((r) => [r.id, r]));
-  return lookAhead(before, facts, logged.nudges, turn.now, turn.at, logged.replies).flatMap((d): LoggedNudge[] => {
-    if (d.outcome !== 'sent' && d.outcome !== 'held') return [];
-    if (d.round === turn.at && order.get(d.rule)! > place) return [];
-    const { steps, weight } = rules.get(d.rule)!;
-    const toStudent = !isAlert(steps[d.step]!);
-    const { rule, student, round, step } = d;
-    return [{ rule, student, round, step, state: 'queued', toStudent, weight, coming: true }];
-  });
+  return previewComingRounds(before, facts, logged.nudges, turn.now, turn.at, logged.replies).flatMap(
+    (d): LoggedNudge[] => {
+      if (d.outcome !== 'sent' && d.outcome !== 'held') return [];
+      if (d.round === turn.at && order.get(d.rule)! > place) return [];
+      const { steps, weight } = rules.get(d.rule)!;
+      const toStudent = !isAlert(steps[d.step]!);
+      const { rule, student, round, step } = d;
+      return [{ rule, student, round, step, state: 'queued', toStudent, weight, coming: true }];
+    },
+  );
 }
 
 /** What used up the message budget for a student at a round: the latest nudge that counts; null if absent. */
-export function takenBy(
+export function nudgeInTheWay(
   rule: Pick<Rule, 'id' | 'weight'>,
   student: string,
   facts: Facts,

@@ -9,7 +9,13 @@ import { tellsOthersOnly, type Rule, type RuleWeight } from '../../rules/rule.ts
 import type { Instant } from '../../time/instant.ts';
 import { roundInstants } from '../../time/rhythm.ts';
 import { inAudience, limitCaseOf } from '../decide/decide.ts';
-import { countingForBudget, refusal, weighsAtLeast, type LimitCase, type WithheldReason } from '../decide/limits.ts';
+import {
+  countingForBudget,
+  firstLimitRefusing,
+  weighsAtLeast,
+  type LimitCase,
+  type WithheldReason,
+} from '../decide/limits.ts';
 import type { LoggedNudge, NudgeLog } from '../decide/log.ts';
 import type { WorkInParts } from '../../time/inParts.ts';
 
@@ -133,7 +139,7 @@ function inTheWay(rule: Rule, i: number, spell: Spell, given: FallingCase): Fall
   if (bounced.has(student.id)) return way('bounced', spell.start);
   const lastNudge = lastOf(limits.sent);
   const since = lastNudge ?? spell.start;
-  const reason = refusal(limits);
+  const reason = firstLimitRefusing(limits);
   switch (reason) {
     // On its way or waiting for the instructor; written to lately; answered: none of them is forgotten.
     case 'pending':

@@ -11,11 +11,11 @@ import { runWhole, type WorkInParts } from '../../time/inParts.ts';
  * Decides the rounds in `(now, until]` from the log as it is. What is still queued is taken to leave; what is held
  * stays held, so the total is a lower bound, as in a replay (engine R10).
  */
-export const lookAhead = (...given: Parameters<typeof lookAheadInParts>): Decision[] =>
-  runWhole(lookAheadInParts(...given));
+export const previewComingRounds = (...given: Parameters<typeof previewComingRoundsInParts>): Decision[] =>
+  runWhole(previewComingRoundsInParts(...given));
 
 /** The same, a part for each round. */
-export function* lookAheadInParts(
+export function* previewComingRoundsInParts(
   rules: readonly Rule[],
   facts: Facts,
   nudges: readonly LoggedNudge[],

@@ -23,7 +23,7 @@ import type { Rule } from '../../rules/rule.ts';
 import type { Instant } from '../../time/instant.ts';
 import { decide, inAudience } from '../decide/decide.ts';
 import { evidenceOf, explained, type Decision, type Explained } from '../decide/decision.ts';
-import { takenBy } from './coming.ts';
+import { nudgeInTheWay } from './coming.ts';
 import { unheardIn, type SilentCondition } from '../decide/unheard.ts';
 import { logOf, type LimitLog } from '../decide/log.ts';
 import type { WorkInParts } from '../../time/inParts.ts';
@@ -171,7 +171,7 @@ export function reach(
   const listed = byOutcome(decisions, (d) => d).slice(0, most);
   const taken: Record<string, TakenBy> = {};
   for (const d of listed) {
-    const by = d.reason === 'budget' ? takenBy(rule, d.student, facts, log, then) : null;
+    const by = d.reason === 'budget' ? nudgeInTheWay(rule, d.student, facts, log, then) : null;
     if (by) taken[d.student] = { rule: by.rule, at: by.round, coming: by.coming === true };
   }
   let everMatched = 0;

@@ -23,7 +23,7 @@ export const keepingPage = (to: string, stored: string, key: string, target: str
   );
 
 /** Asks for it back, and repeats the launch with the answer. */
-export const askingPage = (parts: {
+export const storageRequestPage = (parts: {
   idToken: string;
   state: string;
   key: string;

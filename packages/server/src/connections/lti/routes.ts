@@ -27,7 +27,7 @@ import {
   type LaunchState,
 } from './message.ts';
 import {
-  askingPage,
+  storageRequestPage,
   CLOSE_SCRIPT,
   keepingPage,
   openPage,
@@ -43,7 +43,15 @@ import { frameable } from './framing.ts';
 import { framedBy, platforms } from './platforms.ts';
 import { register, RegistrationRefused } from './registration.ts';
 import { toolFile } from './tool.ts';
-import { beginCourse, keepSource, launchAccount, launchCourse, roleOf, takePart, type Arrival } from './who.ts';
+import {
+  beginCourse,
+  keepSource,
+  launchAccount,
+  launchCourse,
+  roleOf,
+  updateAccessFromLaunch,
+  type Arrival,
+} from './who.ts';
 import { wallClock } from '../../platform/process/clock.ts';
 import { insertRow, removeRows } from '../../platform/database/writing.ts';
 import { alsoCourse, inCourse } from '../../course/lock.ts';
@@ -132,7 +140,7 @@ export function launchRoutes(services: ConnectionServices, { sessions, secret, p
         return html(
           res,
           200,
-          askingPage({ idToken: token, state: text, key: cookie.name, origin, again }),
+          storageRequestPage({ idToken: token, state: text, key: cookie.name, origin, again }),
           framedBy(platform),
         );
       }
@@ -170,7 +178,12 @@ export function launchRoutes(services: ConnectionServices, { sessions, secret, p
     if (!context && role === 'assistant') return { ...nothing, page: waitingPage };
     return launchAccount(tx, arrival, (account) => {
       const enter = async (held: Tx<'course'>, course: number) => {
-        const has = await takePart(held, { account: account.id, course, role, isFirst: context === null });
+        const has = await updateAccessFromLaunch(held, {
+          account: account.id,
+          course,
+          role,
+          isFirst: context === null,
+        });
         if (has === null) return { ...nothing, page: takenAwayPage };
         const { daysConfirmed } = await held.findOneOrFail(CourseRow, { id: course }, { fields: ['daysConfirmed'] });
         return {

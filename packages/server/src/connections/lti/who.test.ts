@@ -5,7 +5,7 @@ import type { SessionAnswer } from '@zest-bell/core/exchange';
 import { LAUNCH_ROLES as ROLES } from '@zest-bell/standins';
 import { Access, Account, SessionRow } from '../../access/entity.ts';
 import { CourseRow, PersonRow } from '../../course/entity.ts';
-import { changed } from '../../course/versions.ts';
+import { bumpVersions } from '../../course/versions.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { openLaunching, TARGET, type LaunchStage } from '../../testing/launching.ts';
 import type { Agent } from '../../testing/stage.ts';
@@ -133,7 +133,7 @@ describe('a student', () => {
     const { agent } = await at.launched(STUDENT);
     await inTransaction(at.stage.orm, async (tx) => {
       await freely(tx).nativeDelete(PersonRow, { course: 2, key: 's1' });
-      await changed(asTx(tx), 2);
+      await bumpVersions(asTx(tx), 2);
     });
     await agent.post('/lti/student').type('form').send({ paused: 'yes' }).expect(404);
   });

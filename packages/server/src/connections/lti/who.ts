@@ -139,7 +139,7 @@ export async function beginCourse<T>(
  * What somebody may in the course from now on; null for what an owner took away. What an owner changed is left; a lower role of the
  * platform lowers, and the last owner stays.
  */
-export async function takePart(
+export async function updateAccessFromLaunch(
   tx: Tx<'course'>,
   {
     account,

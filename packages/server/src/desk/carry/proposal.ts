@@ -12,7 +12,7 @@ import { readableRules } from '../../rules/repository.ts';
 import { findFile } from '../../wording/files/repository.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { wordingOfRow } from '../../wording/repository.ts';
-import { broughtSource } from './brought.ts';
+import { uploadedSource } from './uploadedSource.ts';
 import type { Side, CarrySource } from './sides.ts';
 import { ViewRow } from '../lookout/entity.ts';
 
@@ -23,7 +23,7 @@ export async function bothSides(
   { account, course, from }: { readonly account: number; readonly course: number; readonly from: number | string },
 ): Promise<{ source: CarrySource; target: Side }> {
   const target = await sideOf(em, await live.get(em, course));
-  if (typeof from === 'string') return { source: await broughtSource(em, course, from), target };
+  if (typeof from === 'string') return { source: await uploadedSource(em, course, from), target };
   if (from === course || !(await mayIn(em, account, from, 'course.read'))) throw new AppError('notFound');
   const { live: there, decided } = await sideOf(em, await live.get(em, from));
   const file = (of: Em, key: string) => findFile(of, from, key);

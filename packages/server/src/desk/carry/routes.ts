@@ -9,14 +9,14 @@ import { isOwnSender } from './ownSender.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { checklistOf, isDone } from './checklist.ts';
-import { carryAlong } from './doing.ts';
+import { carryAlong } from './carryInto.ts';
 import express from 'express';
-import { keepRulesFile, readRulesFile, rulesFilesOf } from './brought.ts';
+import { keepRulesFile, readRulesFile, rulesFilesOf } from './uploadedSource.ts';
 import { CarryRow, type CarryChecklist, carryHolds } from './entity.ts';
 import { bothSides, previewOf } from './proposal.ts';
 import type { Side } from './sides.ts';
 import { linkCarried } from './sets.ts';
-import { takeBackCarried } from './takeBack.ts';
+import { undoCarry } from './undoCarry.ts';
 import { updateRow } from '../../platform/database/writing.ts';
 
 /** Bytes of a file of rules, with what goes along. */
@@ -88,7 +88,7 @@ export function carryRoutes(door: Door, { orm, reading, live, clock }: IntakeSer
   door.on(contract.carry.undo, async ({ course, path, actor: by, body: { changedToo } }) =>
     inCourse(orm, course, async (em, courseRow) => {
       const row = await carryRow(em, course, path.carry);
-      return takeBackCarried(em, row, courseRow, await live.get(em, course), { changedToo, by, now: clock.now() });
+      return undoCarry(em, row, courseRow, await live.get(em, course), { changedToo, by, now: clock.now() });
     }),
   );
 }

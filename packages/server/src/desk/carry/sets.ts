@@ -4,7 +4,7 @@ import { isOneTerm } from '@zest-bell/core/sets';
 import type { Instant } from '@zest-bell/core/time';
 import type { Tx } from '../../platform/database/orm.ts';
 import { storedOf, type SetDocument } from '../sets/document.ts';
-import { joinSet, setOf, tell } from '../sets/membership.ts';
+import { joinSet, setOf, storeMatches } from '../sets/membership.ts';
 import type { SetKind } from '@zest-bell/core/exchange';
 import type { Side, CarrySource } from './sides.ts';
 import type { Actor } from '@zest-bell/core/access';
@@ -27,7 +27,7 @@ export async function linkCarried(
   // A file is of no course that goes on.
   if (from === null) return;
   if (!isOneTerm(course, target.decided.course)) return;
-  await tell(tx, from, target.live.id, choices.told);
+  await storeMatches(tx, from, target.live.id, choices.told);
   const link = async (kind: SetKind, key: string, to: string, document: SetDocument) => {
     const saying = { document: storedOf(document, course), by: by.actor, now };
     const { set } = await setOf(tx, { kind, course: from, key }, saying);

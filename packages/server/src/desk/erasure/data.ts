@@ -22,7 +22,7 @@ import { ruleName } from '../../rules/repository.ts';
 import { NoteRow } from '../notes/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { calledElsewhere } from './erase.ts';
-import { goneOf } from './named.ts';
+import { erasedStudent } from './named.ts';
 import { holdsOf, knownIn, nameOf } from './rowsOf.ts';
 
 /** Throws `notFound`. */
@@ -34,7 +34,7 @@ export async function dataOf(
 ): Promise<StudentData> {
   const person = parts.people[parts.personIndex.get(student) ?? -1];
   if (person?.role !== 'student') throw new AppError('notFound');
-  const who = goneOf(person, person.id, await calledElsewhere(em, course, person.id));
+  const who = erasedStudent(person, person.id, await calledElsewhere(em, course, person.id));
   const rows = <E extends EntitySchema>(entity: E) => theirRows(em, entity, course, who);
   const when = (at: number | null | undefined) => (at == null ? null : formatInstant(at, parts.timeZone));
   const items = new Map(parts.items.map((i) => [i.id, i.title]));

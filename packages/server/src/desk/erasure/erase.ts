@@ -8,7 +8,7 @@ import { CourseRow, PersonRow, personHolds } from '../../course/entity.ts';
 import { ErasedRow, marksOf, erasedHolds } from '../../course/erased.ts';
 import { inCourse } from '../../course/lock.ts';
 import { personOf } from '../../course/repository.ts';
-import { forgetHistory } from '../../course/versions.ts';
+import { dropHistory } from '../../course/versions.ts';
 import { endLaunchesOf } from '../../connections/lti/ended.ts';
 import { linksTo } from '../../connections/sources.ts';
 import type { IntakeServices } from '../../intake/services.ts';
@@ -22,7 +22,7 @@ import type { Em, Orm, Tx } from '../../platform/database/orm.ts';
 import { countOf } from '../../platform/database/query.ts';
 import { leavingNoTrace } from '../../platform/database/freePages.ts';
 import { eraseRows } from './engine.ts';
-import { goneOf, type PersonIdentifiers } from './named.ts';
+import { erasedStudent, type PersonIdentifiers } from './named.ts';
 import { STORES, type StoreServices } from './stores.ts';
 import pLimit, { type LimitFunction } from 'p-limit';
 import { insertRow, removeRows, updateRows, updateRow } from '../../platform/database/writing.ts';
@@ -67,7 +67,7 @@ export async function beginErasing(
       await withdraw(tx, order.course, order.student, now);
       await endLaunchesOf(tx, order.course, order.student);
       await removeRows(tx, personHolds, { id: row.id });
-      await forgetHistory(tx, order.course);
+      await dropHistory(tx, order.course);
       return kept;
     });
   return leavingNoTrace(orm, begin);
@@ -118,7 +118,7 @@ async function eraseOpen(services: ErasureServices): Promise<void> {
 async function eraseOne(services: ErasureServices, { id, course, who, standsAs }: ErasedRow): Promise<void> {
   const { orm, seal, forgetMail } = services;
   const { person } = JSON.parse(seal.open(who!)) as ErasureSubject;
-  const gone = goneOf(person, standsAs, await calledElsewhere(orm.em.fork(), course, person.id));
+  const gone = erasedStudent(person, standsAs, await calledElsewhere(orm.em.fork(), course, person.id));
   for (const store of STORES) await store.erase(services, course, gone);
   await eraseRows(orm, course, gone);
   forgetMail(person.email, gone.isNamed);
@@ -126,7 +126,7 @@ async function eraseOne(services: ErasureServices, { id, course, who, standsAs }
   if ((await inHandOf(orm.em.fork(), course, [person.id, standsAs])) > 0) return;
   await inCourse(orm, course, async (tx) => {
     await updateRows(tx, erasedHolds, { id, course }, { who: null });
-    await forgetHistory(tx, course);
+    await dropHistory(tx, course);
   });
 }
 

@@ -30,7 +30,7 @@ export function namedIn(known: PersonIdentifiers): (text: string) => boolean {
 }
 
 /** `calledElsewhere`: what platforms and sources call them. */
-export function goneOf(
+export function erasedStudent(
   known: PersonIdentifiers,
   standsAs: string,
   calledElsewhere: ReadonlySet<string>,

@@ -8,7 +8,7 @@ import { inCourse } from '../../course/lock.ts';
 import { keepWhatCame } from '../../mail/replies/sentTexts.ts';
 import { ReplyRow } from '../../mail/replies/entity.ts';
 import type { Em } from '../../platform/database/orm.ts';
-import { forgetHistory } from '../../course/versions.ts';
+import { dropHistory } from '../../course/versions.ts';
 import type { IntakeServices } from '../../intake/services.ts';
 import { leavingNoTrace } from '../../platform/database/freePages.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
@@ -72,6 +72,6 @@ async function forgetCourse(services: RetentionServices, course: number): Promis
   let removed = 0;
   for (const store of STORES) removed += await store.forget(services, course);
   removed += await forgetRows(orm, course);
-  if (removed > 0) await inCourse(orm, course, (tx) => forgetHistory(tx, course));
+  if (removed > 0) await inCourse(orm, course, (tx) => dropHistory(tx, course));
   return removed;
 }

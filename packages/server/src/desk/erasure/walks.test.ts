@@ -24,7 +24,7 @@ import { declarations } from './declarations.ts';
 import { dataOf } from './data.ts';
 import { beginErasing, goOn } from './erase.ts';
 import { forgetOld } from './retention.ts';
-import { goneOf } from './named.ts';
+import { erasedStudent } from './named.ts';
 import { keyOf, knownIn, propertyOf, tableOf } from './rowsOf.ts';
 import { STORES } from './stores.ts';
 import { unguarded } from '../../testing/unguarded.ts';
@@ -288,7 +288,7 @@ test('the file of a student tells everything that the tables say they tell', asy
     const table = tableOf(em, of);
     if (typeof told !== 'string' || table === 'person' || table === 'access') continue;
     const part = JSON.stringify(data[told]);
-    const theirs = await knownIn(em, of, 1, goneOf({ ...WHO, contacts: [] }, WHO.id, new Set()));
+    const theirs = await knownIn(em, of, 1, erasedStudent({ ...WHO, contacts: [] }, WHO.id, new Set()));
     for (const row of await rowsOf<Record<string, unknown>>(em, em.getKnex()(table).select('*')))
       for (const [column, { kind }] of Object.entries(of.columns)) {
         const place = `${table}.${propertyOf(em, of, column).fieldNames[0]!}`;

@@ -15,7 +15,7 @@ import { parseRulesFile } from '@zest-bell/core/exports';
 import { parseScenario, replayScenario } from '@zest-bell/core/scenario';
 import { ItemRow } from '../../course/entity.ts';
 import { WordingRow } from '../../wording/entity.ts';
-import { takeFile } from '../../wording/files/repository.ts';
+import { storeAttachment } from '../../wording/files/repository.ts';
 import { NudgeRow } from '../../mail/nudges/entity.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';
 import { asTx } from '../../testing/asTx.ts';
@@ -39,7 +39,7 @@ beforeEach(async () => {
     rules: [ruleOf({ rhythm: { start: '2026-08-31T09:30', rrule: 'FREQ=WEEKLY;BYDAY=TH', until: '2026-12-18' } })],
   });
   const em = asTx(unguarded(stage.orm));
-  const file = await takeFile(
+  const file = await storeAttachment(
     em,
     1,
     { name: 'harbor map.pdf', type: 'application/pdf', bytes: MAP },

@@ -16,7 +16,7 @@ import { ReplyRow } from '../../mail/replies/entity.ts';
 import { fallingCaseOf } from '../../rounds/fallingCase.ts';
 import type { IntakeServices } from '../../intake/services.ts';
 import { setUpOf } from '../../intake/setUp/setUp.ts';
-import { standingOf } from '../../rounds/courses/standing.ts';
+import { courseStanding } from '../../rounds/courses/standing.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { readableRule } from '../../rules/repository.ts';
 import { studentName } from '../../mail/log/query.ts';
@@ -58,7 +58,7 @@ export async function readInbox(
   for (const id of await coursesOf(em, account)) {
     const live = await services.live.get(em, id);
     const { course } = live;
-    const standing = await standingOf(em, live, now);
+    const standing = await courseStanding(em, live, now);
     const setUp = await setUpOf(em, live);
     const troubles =
       standing.troubles.length +

@@ -9,7 +9,7 @@ import { SENT, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { idOf } from '../../access/asking.ts';
 import type { LiveCourse } from '../../course/activity/live.ts';
-import { asideIn, setAside, takeBack } from '../../course/aside.ts';
+import { asideIn, setAside, endAside } from '../../course/aside.ts';
 import { ViewRow, viewHolds } from './entity.ts';
 import { NoteRow, PinRow, pinHolds, noteHolds } from '../notes/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';
@@ -99,7 +99,7 @@ export function lookoutRoutes(door: Door, { orm, reading, live, clock }: IntakeS
       const { course } = await live.get(em, id);
       if (chosen.some((s) => !course.personIndex.has(s))) throw new AppError('notFound');
       if (date === null) {
-        for (const student of chosen) await takeBack(em, id, student);
+        for (const student of chosen) await endAside(em, id, student);
         return;
       }
       const until = course.calendar.zone.toInstant(dayNumberOf(date) * DAY);

@@ -7,7 +7,7 @@ import type { Door } from '../../access/door.ts';
 import { Access, Account, LinkRow, mailOf, PasskeyRow, SessionRow, accountHolds } from '../../access/entity.ts';
 import { actorNames } from '../../access/actors.ts';
 import { idOf } from '../../access/asking.ts';
-import { tellChange } from '../../access/accountMail.ts';
+import { sendChangeNotice } from '../../access/accountMail.ts';
 import { removeFactors } from '../../access/factors.ts';
 import { installationOf, setInstallation } from '../../access/installation.ts';
 import { mayIn, termsOf } from '../../access/mine.ts';
@@ -129,7 +129,7 @@ export function adminRoutes(door: Door, services: IntakeServices): void {
     mustBeFresh(req);
     const account = idOf(path.account);
     await inAccount(orm, account, (tx) => removeFactors(tx, account));
-    tellChange(services, account, 'factorsReset');
+    sendChangeNotice(services, account, 'factorsReset');
   });
 
   door.on(contract.admin.courses, async ({ query }) => {

@@ -16,14 +16,14 @@ import type {
 import { SENT, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { inVoiceOf, type LiveCourse } from '../../course/activity/live.ts';
-import { standsOnStale } from '../../rules/sources.ts';
+import { readsStaleSource } from '../../rules/sources.ts';
 import { limitLogForDraft } from '../../rounds/limitLog.ts';
 import type { MailHandOver } from '../../mail/outbox/handsOver.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { leave, sendingAnswer } from '../../mail/sendings/sendings.ts';
 import type { IntakeServices } from '../../intake/services.ts';
-import { ring } from '../../rounds/scheduler.ts';
+import { runRoundNow } from '../../rounds/scheduler.ts';
 import { summaryOf } from './cards.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { ruleOfRow } from '../../rules/repository.ts';
@@ -90,10 +90,10 @@ export function tryingRoutes(door: Door, services: IntakeServices, dispatcher: M
     if (now >= course.course.calendar.end) throw new AppError('courseOver');
     if (course.row.stoppedAt != null) throw new AppError('mailStopped');
     const rule = ruleOfRow(row);
-    if (standsOnStale(rule, course.row, now)) throw new AppError('dataStale');
+    if (readsStaleSource(rule, course.row, now)) throw new AppError('dataStale');
     await mustRender(em, rule, inVoiceOf(course, row.owner), now);
     if (!confirmed) mustNotReachMany(rule, course, (await wouldDecide(em, course, rule, now, now)).decisions);
-    const { round, sending } = await ring(services, id, row, account);
+    const { round, sending } = await runRoundNow(services, id, row, account);
     // A few messages are gone at once; many go on while the page shows how far they are.
     await leave(services, dispatcher, sending);
     return { round: summaryOf(round), sending: sending && sendingAnswer(sending) } satisfies RingAnswer;

@@ -1,7 +1,7 @@
 /** Who is of which set: put in, found, and out again. */
 import type { ConfirmedMatches } from '@zest-bell/core/carry';
 import type { SetKind } from '@zest-bell/core/exchange';
-import { toldBack } from '@zest-bell/core/sets';
+import { reverseMatches } from '@zest-bell/core/sets';
 import type { Instant } from '@zest-bell/core/time';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import {
@@ -84,7 +84,7 @@ export async function leaveSet(
 }
 
 /** What somebody said of the items of two courses, from the one to the other. */
-export async function toldOf(em: Em, course: number, other: number): Promise<ConfirmedMatches> {
+export async function confirmedMatches(em: Em, course: number, other: number): Promise<ConfirmedMatches> {
   const rows = await em.find(
     CourseMatchRow,
     {
@@ -96,10 +96,15 @@ export async function toldOf(em: Em, course: number, other: number): Promise<Con
     { disableIdentityMap: true },
   );
   const back = rows.find((r) => r.course === other)?.told ?? {};
-  return { ...toldBack(back), ...rows.find((r) => r.course === course)?.told };
+  return { ...reverseMatches(back), ...rows.find((r) => r.course === course)?.told };
 }
 
-export async function tell(tx: Tx<'course'>, course: number, other: number, told: ConfirmedMatches): Promise<void> {
+export async function storeMatches(
+  tx: Tx<'course'>,
+  course: number,
+  other: number,
+  told: ConfirmedMatches,
+): Promise<void> {
   const row = await tx.findOne(CourseMatchRow, { course, other });
   if (row) await updateRow(tx, courseMatchHolds, row, { told: { ...row.told, ...told } });
   else await insertRow(tx, courseMatchHolds, { course, other, told });

@@ -11,7 +11,7 @@ import {
   pickOf,
   ruleOfParts,
   unmatchedItem,
-  wayBetween,
+  copyMapping,
   wordingOfParts,
   type PartLine,
   type PartChoices,
@@ -29,7 +29,7 @@ import { WordingRow } from '../../wording/entity.ts';
 import { wordingOfRow } from '../../wording/repository.ts';
 import { documentThere, isTextPart, partsOf, partWords, readStored, type SetDocument } from './document.ts';
 import { SetMemberRow, SetRow, SetVersionRow } from './entity.ts';
-import { toldOf } from './membership.ts';
+import { confirmedMatches } from './membership.ts';
 
 /** A copy with its course. */
 export interface SetCopy {
@@ -95,7 +95,7 @@ export class SetReading {
     if (!known) {
       const made = async () => {
         const [source, target] = [(await this.course(from)).course, (await this.course(to)).course];
-        return wayBetween(source, target, from === to ? {} : await toldOf(this.em, from, to));
+        return copyMapping(source, target, from === to ? {} : await confirmedMatches(this.em, from, to));
       };
       this.ways.set(key, (known = made()));
     }

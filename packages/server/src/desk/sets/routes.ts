@@ -8,9 +8,9 @@ import type { IntakeServices } from '../../intake/services.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { candidatesFor, isKind, ownCopy, setAnswer, setCards, worksIn } from './answers.ts';
 import { partsOf, storedOf } from './document.ts';
-import { leaveSet, nextVersion, tell, type CopyName } from './membership.ts';
+import { leaveSet, nextVersion, storeMatches, type CopyName } from './membership.ts';
 import { SetReading } from './reading.ts';
-import { takeIn, type SetChangeToTake } from './taking.ts';
+import { applySetChange, type SetChangeToTake } from './taking.ts';
 import { useThere } from './using.ts';
 import { updateRow } from '../../platform/database/writing.ts';
 import { setMemberHolds } from './entity.ts';
@@ -38,7 +38,7 @@ export function setRoutes(door: Door, { orm, reading: readOnly, live, clock, log
 
   door.on(contract.sets.match, async ({ course, account, body: { other, told } }) => {
     if (other === course || !(await worksIn(reader(account), account, other))) throw new AppError('notFound');
-    await inCourse(orm, course, (tx) => tell(tx, course, other, told));
+    await inCourse(orm, course, (tx) => storeMatches(tx, course, other, told));
   });
 
   door.on(contract.sets.take, async ({ course, account, actor: by, path, body: { courses } }) => {
@@ -74,7 +74,7 @@ export function setRoutes(door: Door, { orm, reading: readOnly, live, clock, log
           return updateRow(tx, setMemberHolds, own.member, { pending: null });
         }
         const taking = { ...how, to: pending.to, confirm: true, account, by, now: clock.now() };
-        return takeIn(tx, live, reading, set, own, taking);
+        return applySetChange(tx, live, reading, set, own, taking);
       }),
     );
     return outcome!;
@@ -95,7 +95,7 @@ export function setRoutes(door: Door, { orm, reading: readOnly, live, clock, log
       const { set, copies } = await ownCopy(reading, name);
       const copy = copies.find((c) => c.live.id === other);
       if (!copy || other === name.course) throw new AppError('notFound');
-      return takeIn(tx, live, reading, set, copy, how);
+      return applySetChange(tx, live, reading, set, copy, how);
     });
 
   /** Each course on its own; what goes wrong in one is said of it. */

@@ -13,7 +13,7 @@ import { saveEdit } from '../../rules/lifecycle.ts';
 import { findFile } from '../../wording/files/repository.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { insertWording, wordingOfRow } from '../../wording/repository.ts';
-import { bringFiles } from '../carry/doing.ts';
+import { copyAttachments } from '../carry/carryInto.ts';
 import { mustBeReadable, storeWording } from '../wordings/changing.ts';
 import { storedOf } from './document.ts';
 import { type SetRow, setMemberHolds } from './entity.ts';
@@ -38,7 +38,7 @@ export interface SetChangeToTake {
 }
 
 /** In a course that the transaction has to itself. */
-export async function takeIn(
+export async function applySetChange(
   tx: Tx<'course'>,
   live: LiveCourses,
   reading: SetReading,
@@ -76,7 +76,13 @@ export async function takeIn(
       await confirmRule(tx, live, copy, rule, how, mustBeAllowed);
     } else {
       const row = copy.row as WordingRow;
-      await bringFiles(tx, (em, key) => findFile(em, said.live.id, key), copy.live.id, merge.document.wording, how.now);
+      await copyAttachments(
+        tx,
+        (em, key) => findFile(em, said.live.id, key),
+        copy.live.id,
+        merge.document.wording,
+        how.now,
+      );
       const compiled = await mustBeReadable(tx, copy.live, merge.document.wording, how.now);
       await storeWording(tx, row, compiled, copy.live, mustBeAllowed);
     }
@@ -131,7 +137,7 @@ async function withWordings(
     const { items } = await reading.way(from, to);
     const [carried] = carryWordings([wordingOfRow(row)], there, { source, items });
     const wording = withChips(carried!.wording, carried!.found);
-    await bringFiles(tx, (em, key) => findFile(em, from, key), to, wording, now);
+    await copyAttachments(tx, (em, key) => findFile(em, from, key), to, wording, now);
     await insertWording(tx, to, wording);
     const saying = { document: storedOf({ wording: wordingOfRow(row) }, source), by, now };
     const { set } = await setOf(tx, { kind: 'wording', course: from, key }, saying);

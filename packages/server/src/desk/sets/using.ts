@@ -11,11 +11,11 @@ import { RuleRow } from '../../rules/entity.ts';
 import { ruleOfRow } from '../../rules/repository.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { insertWording, wordingOfRow } from '../../wording/repository.ts';
-import { bringFiles, carryAlong } from '../carry/doing.ts';
+import { copyAttachments, carryAlong } from '../carry/carryInto.ts';
 import { bothSides } from '../carry/proposal.ts';
 import { linkCarried } from '../carry/sets.ts';
 import { storedOf } from './document.ts';
-import { joinSet, memberOf, setOf, toldOf, type CopyName } from './membership.ts';
+import { joinSet, memberOf, setOf, confirmedMatches, type CopyName } from './membership.ts';
 import { SetReading } from './reading.ts';
 import type { Actor } from '@zest-bell/core/access';
 
@@ -40,7 +40,7 @@ export async function useThere(tx: Tx<'course'>, live: LiveCourses, row: CourseR
       },
     ]);
   if (join !== null) return joinThere(tx, live, using, row.id, join);
-  const told = await toldOf(tx, from.course, row.id);
+  const told = await confirmedMatches(tx, from.course, row.id);
   if (from.kind === 'wording') {
     const own = source.decided.wordings.find((w) => w.id === from.key);
     if (!own) throw new AppError('notFound');
@@ -48,7 +48,7 @@ export async function useThere(tx: Tx<'course'>, live: LiveCourses, row: CourseR
     const [carried] = carryWordings([own], target.decided.wordings, { source: source.decided.course, items });
     const wording = carried!.isThere ? carried!.wording : withChips(carried!.wording, carried!.found);
     if (!carried!.isThere) {
-      await bringFiles(tx, source.file, row.id, wording, now);
+      await copyAttachments(tx, source.file, row.id, wording, now);
       await insertWording(tx, row.id, wording);
     }
     const saying = { document: storedOf({ wording: own }, source.decided.course), by: by.actor, now };

@@ -17,7 +17,7 @@ import type { IntakeServices } from '../../intake/services.ts';
 import { PlainMailRow } from '../../mail/plainMail/entity.ts';
 import { ReplyRow } from '../../mail/replies/entity.ts';
 import { sentText } from '../../mail/replies/sentTexts.ts';
-import { ownWords } from '../../mail/replies/settle.ts';
+import { ownWordsOf } from '../../mail/replies/settle.ts';
 import { roundsRun } from '../../rounds/fallingCase.ts';
 import { limitLogOf } from '../../rounds/limitLog.ts';
 import { RuleRow } from '../../rules/entity.ts';
@@ -149,7 +149,7 @@ async function correspondence(
     answers.map((m) => m.by),
   );
   for (const m of answers) {
-    lines.push({ kind: 'answer', at: m.at, nudge: m.nudge!, by: name(m.by), text: ownWords(m.text).slice(0, 2000) });
+    lines.push({ kind: 'answer', at: m.at, nudge: m.nudge!, by: name(m.by), text: ownWordsOf(m.text).slice(0, 2000) });
   }
   const answered = new Set(replies.filter((r) => r.kind === 'reply' && r.student != null).map((r) => r.nudge));
   const came = sent.map((n) => sentText(n, answered));

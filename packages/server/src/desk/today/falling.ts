@@ -4,9 +4,9 @@ import { evidenceOf, fallingThrough, type Falling } from '@zest-bell/core/rounds
 import type { FallingAnswer, FallingLine } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
-import { asideIn, takeBack } from '../../course/aside.ts';
+import { asideIn, endAside } from '../../course/aside.ts';
 import { setAddress, studentRow } from '../../course/roster.ts';
-import { standsOnStale } from '../../rules/sources.ts';
+import { readsStaleSource } from '../../rules/sources.ts';
 import type { MailHandOver } from '../../mail/outbox/handsOver.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { sendPastLimits } from '../../rounds/letThrough.ts';
@@ -66,7 +66,7 @@ export function fallingRoutes(door: Door, services: IntakeServices, dispatcher: 
       if (row.stoppedAt != null) throw new AppError('mailStopped');
       const found = await em.findOne(RuleRow, { course: id, key: rule });
       const readable = found && readableRule(found);
-      if (readable && standsOnStale(readable, row, now)) throw new AppError('dataStale');
+      if (readable && readsStaleSource(readable, row, now)) throw new AppError('dataStale');
       const nudges = await sendPastLimits(em, live, { course: id, rule, student, wording, by, now });
       const sending = await beginSending(em, {
         account,
@@ -88,6 +88,6 @@ export function fallingRoutes(door: Door, services: IntakeServices, dispatcher: 
   });
 
   door.on(contract.desk.takeBackAside, async ({ course: id, path }) => {
-    await inCourse(orm, id, (em) => takeBack(em, id, path.student));
+    await inCourse(orm, id, (em) => endAside(em, id, path.student));
   });
 }

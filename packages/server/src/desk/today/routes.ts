@@ -1,7 +1,7 @@
 /** The morning desk: what rang since yesterday and whom it reached, what rings next, and what is about to end. */
 import { DAY, dateOf, roundInstants } from '@zest-bell/core/time';
 import { isAlert } from '@zest-bell/core/rules';
-import { lookAheadInParts } from '@zest-bell/core/rounds';
+import { previewComingRoundsInParts } from '@zest-bell/core/rounds';
 import { actWords, isNudge } from '@zest-bell/core/outcomes';
 import type { AheadAnswer, TodayAnswer, TodayRound } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
@@ -131,7 +131,7 @@ export function todayRoutes(door: Door, { reading, live, clock, longWork }: Inta
     const rules = readableRules(rows);
     const logged = await limitLogFrom(em, id, rows, rules, now + 1, [facts]);
     const decisions = await longWork.run(account, res, () =>
-      lookAheadInParts(rules, facts, logged.nudges, now, until, logged.replies),
+      previewComingRoundsInParts(rules, facts, logged.nudges, now, until, logged.replies),
     );
     const days = new Map<string, AheadAnswer['days'][number]['rules'][number][]>();
     for (const rule of rules) {

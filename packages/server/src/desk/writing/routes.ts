@@ -18,7 +18,7 @@ import { type BodyRead, type WriteToRead, contract } from '@zest-bell/core/contr
 import type { Door } from '../../access/door.ts';
 import { inVoiceOf, type LiveCourse } from '../../course/activity/live.ts';
 import { factsOfMailing } from '../../mail/byHand/open.ts';
-import { asks, write } from '../../mail/byHand/send.ts';
+import { needsConfirmation, write } from '../../mail/byHand/send.ts';
 import { loggedNudges } from '../../mail/nudges/log.ts';
 import type { MailHandOver } from '../../mail/outbox/handsOver.ts';
 import { AppError } from '../../platform/http/errors.ts';
@@ -284,7 +284,7 @@ function* looked(
     sending: sent.length,
     addresses,
     saysNothing: saysNothing(order.text, sender.signature),
-    asks: asks(live, sent.length),
+    asks: needsConfirmation(live, sent.length),
     blanks: withBlanks.slice(0, MOST_LINES),
     lines: [...lines, ...left].slice(0, MOST_LINES),
   };

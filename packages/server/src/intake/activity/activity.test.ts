@@ -7,7 +7,7 @@ import { CourseRow, ItemRow, PersonRow } from '../../course/entity.ts';
 import { EventRow, SegmentRow } from '../../course/activity/entity.ts';
 import { CourseHistory } from '../../course/activity/courseHistory.ts';
 import { inCourse } from '../../course/lock.ts';
-import { changed, forgetHistory } from '../../course/versions.ts';
+import { bumpVersions, dropHistory } from '../../course/versions.ts';
 import { isOnPostgres } from '../../testing/database.ts';
 import { until } from '../../testing/until.ts';
 import { unguarded, freely } from '../../testing/unguarded.ts';
@@ -72,7 +72,7 @@ test('what fits is taken, what does not is named row by row, and the same id twi
     let told: Promise<unknown> | undefined;
     await inCourse(orm, 1, async (tx) => {
       await freely(tx).nativeDelete(PersonRow, { course: 1, key: 'p1' });
-      await changed(tx, 1, { facts: true });
+      await bumpVersions(tx, 1, { facts: true });
       told = stage
         .tell([visit('p1', '2026-09-07T10:00', 'a'), visit('p2', '2026-09-07T10:00', 'b')])
         .then((answer) => answer);
@@ -146,7 +146,7 @@ describe('the columns beside the rows', () => {
     await stage.tell([visit('p1', '2026-09-02T10:00')]);
     const history = await CourseHistory.open(unguarded(stage.orm), 1, 0);
     await history.readOn(unguarded(stage.orm));
-    await inCourse(stage.orm, 1, (tx) => forgetHistory(tx, 1));
+    await inCourse(stage.orm, 1, (tx) => dropHistory(tx, 1));
     await history.save(stage.orm);
     expect(await unguarded(stage.orm).count(SegmentRow)).toBe(0);
   });

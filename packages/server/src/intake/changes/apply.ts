@@ -21,7 +21,7 @@ import { eventKey, gradeKey, type EventFromFile, type GradeFromFile } from '@zes
 import { createHash } from 'node:crypto';
 import { retractedHolds, gradeHolds, eventHolds } from '../../course/activity/entity.ts';
 import { appendBatch } from '../../course/activity/store.ts';
-import { changed } from '../../course/versions.ts';
+import { bumpVersions } from '../../course/versions.ts';
 import { CourseRow, courseHolds, itemHolds, personHolds } from '../../course/entity.ts';
 import { insertItems, insertPeople, itemRowOf, personRowOf } from '../../course/repository.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
@@ -295,7 +295,7 @@ async function retract(
   };
   await take('activity_event', facts.retractedEvents, new Set(facts.retractedEvents.map(eventKey)));
   await take('grade', facts.retractedGrades, new Set(facts.retractedGrades.map(gradeKey)));
-  if (count > 0) await forgetHistory(em, row.course);
+  if (count > 0) await dropHistoryInMemory(em, row.course);
   return count;
 }
 
@@ -308,7 +308,7 @@ const factKey = ({ person, kind, item, criterion, points, at }: FactPart): strin
 export type FactTable = Holds<EntitySchema, 'course'>;
 
 /** What is in memory of the course's history has facts that are gone. */
-export async function forgetHistory(em: Tx<'course'>, course: number): Promise<void> {
+export async function dropHistoryInMemory(em: Tx<'course'>, course: number): Promise<void> {
   await run(em, courseHolds, em.getKnex()('course').where({ id: course }).increment('retractions', 1));
 }
 
@@ -320,7 +320,7 @@ async function renew(
   { before, after }: { readonly before: Course; readonly after: CourseParts },
   now: Instant,
 ): Promise<void> {
-  await changed(em, course, { facts: touchesFacts(changes), settings: changes.details !== null });
+  await bumpVersions(em, course, { facts: touchesFacts(changes), settings: changes.details !== null });
   const isNamed = changes.items.length + changes.people.length > 0;
   if (!changes.details && !isNamed) return;
   const whole = makeCourse(after);

@@ -9,7 +9,7 @@ import type { Door } from '../../access/door.ts';
 import { hasFeedToken, replaceFeedToken } from '../../access/tokens.ts';
 import { ChangeRow } from './entity.ts';
 import { courseHolds } from '../../course/entity.ts';
-import { heardOf, staleSources } from '../../course/waiting.ts';
+import { lastHeardFrom, staleSources } from '../../course/waiting.ts';
 import { ImportRow } from '../imports/entity.ts';
 import { folderOf } from '../imports/folder.ts';
 import { lowered } from '../imports/read.ts';
@@ -52,7 +52,7 @@ export function dataRoutes(door: Door, services: IntakeServices): void {
     return {
       sources: SOURCES.map((source) => ({
         source,
-        heardAt: heardOf(row, source),
+        heardAt: lastHeardFrom(row, source),
         stale: stale.has(source),
         rules: counts.get(source) ?? 0,
       })),

@@ -22,15 +22,15 @@ import { slugOf, type ChangeCard, type ChangedAnswer, type ChangesAnswer } from 
 import { type BodyRead, contract } from '@zest-bell/core/contract';
 import { DAY, dayNumberOf } from '@zest-bell/core/time';
 import { personHolds } from '../../course/entity.ts';
-import { changed } from '../../course/versions.ts';
+import { bumpVersions } from '../../course/versions.ts';
 import type { Door } from '../../access/door.ts';
 import { idOf } from '../../access/asking.ts';
 import { applyChange, rulesTouched } from './apply.ts';
 import { ChangeRow } from './entity.ts';
 import { undoAhead, undoChange } from './undo.ts';
 import { ImportRow } from '../imports/entity.ts';
-import { namesMore } from '../imports/take.ts';
-import { takeWaiting } from '../statements/store.ts';
+import { namesMore } from '../imports/takeImport.ts';
+import { retryWaitingStatements } from '../statements/store.ts';
 import type { Problem } from '@zest-bell/core/problem';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { AppError } from '../../platform/http/errors.ts';
@@ -63,7 +63,7 @@ export function editRoutes(door: Door, { orm, reading, live, clock, seal }: Inta
       const changes = diffCourses(course, after);
       const endPauses = () => setPausesEnd(em, id, course, edit, clock.now());
       if (isNothing(changes)) {
-        if (await endPauses()) await changed(em, id);
+        if (await endPauses()) await bumpVersions(em, id);
         return { change: null, summary: '', rules: [], broken: [] };
       }
       isMore = namesMore(changes);
@@ -73,7 +73,7 @@ export function editRoutes(door: Door, { orm, reading, live, clock, seal }: Inta
       await endPauses();
       return { change: row?.id ?? null, summary: title, ...(await rulesTouched(em, id, changes, after)) };
     });
-    if (isMore) await takeWaiting({ orm, live, clock }, id);
+    if (isMore) await retryWaitingStatements({ orm, live, clock }, id);
     return answer;
   });
 

@@ -6,7 +6,7 @@ import { RetractedRow, retractedHolds, gradeHolds, eventHolds } from '../../cour
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { countOf, inSlices, rowsOf, run } from '../../platform/database/query.ts';
-import { applyChange, forgetHistory, rulesTouched } from './apply.ts';
+import { applyChange, dropHistoryInMemory, rulesTouched } from './apply.ts';
 import { ChangeRow, changeHolds } from './entity.ts';
 import { laterFilesOf, type LaterFiles } from './saidAgain.ts';
 import type { Actor } from '@zest-bell/core/access';
@@ -60,7 +60,7 @@ export async function undoChange(em: Tx<'course'>, course: Course, order: Change
   // Facts first: what the change brought goes, what it took back returns.
   const gone = (await removeFacts(em, row, 'activity_event')) + (await removeFacts(em, row, 'grade'));
   const back = await bringBack(em, row);
-  if (gone + back > 0) await forgetHistory(em, order.course);
+  if (gone + back > 0) await dropHistoryInMemory(em, order.course);
   const title = `Undone: ${row.title}`;
   const made =
     (await applyChange(em, course, undone.course, {

@@ -15,7 +15,7 @@ import type { IntakeServices } from '../services.ts';
 import { LARGEST_FILE } from './broughtFiles.ts';
 import { ImportRow, importHolds } from './entity.ts';
 import { decisionsBefore } from './read.ts';
-import { takeImport } from './take.ts';
+import { takeImport } from './takeImport.ts';
 import { namedActor } from '@zest-bell/core/access';
 import { LeaseLost } from '../../platform/work/holding.ts';
 import { wallClock } from '../../platform/process/clock.ts';
@@ -55,7 +55,7 @@ export const anyFolders = async ({ reading }: Pick<IntakeServices, 'reading'>): 
   (await reading.em.fork().count(CourseRow, WATCHED)) > 0;
 
 /** Takes what lies in the folders of courses that want it. Returns how many files were settled. */
-export async function lookIntoFolders(services: IntakeServices, now: () => number = wallClock): Promise<number> {
+export async function scanFolders(services: IntakeServices, now: () => number = wallClock): Promise<number> {
   const courses = await services.orm.em.fork().find(CourseRow, WATCHED);
   let settled = 0;
   for (const end = performance.now() + LOOKS_FOR; performance.now() < end;) {

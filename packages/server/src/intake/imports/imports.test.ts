@@ -8,7 +8,7 @@ import { EventRow, GradeRow } from '../../course/activity/entity.ts';
 import { CourseRow } from '../../course/entity.ts';
 import { at, openStage, ruleOf, visit, type Agent, type TestStage } from '../../testing/stage.ts';
 import { ImportBytesRow, ImportRow } from './entity.ts';
-import { folderOf, lookIntoFolders } from './folder.ts';
+import { folderOf, scanFolders } from './folder.ts';
 import { unguarded } from '../../testing/unguarded.ts';
 
 let stage: TestStage;
@@ -333,7 +333,7 @@ describe('the folder of a course', () => {
     put('damaged.csv', 'id,q1\n"p1,9\n');
     writeFileSync(join(folder, 'half-written.csv'), 'id,q1\np1');
     const moment = Date.now();
-    expect(await lookIntoFolders(stage.services, () => moment)).toBe(2);
+    expect(await scanFolders(stage.services, () => moment)).toBe(2);
     expect(readdirSync(folder).toSorted()).toEqual(['.reading', 'done', 'half-written.csv', 'refused']);
     const refused = readdirSync(join(folder, 'refused')).toSorted();
     expect(refused).toHaveLength(2);
@@ -362,7 +362,7 @@ describe('the folder of a course', () => {
     put(long, 'id,q1\np1,9\n');
     put('b constructor.csv', 'id,Name,constructor\np1,P1 Lind,x\n');
     for (const n of ['c', 'd', 'e', 'f']) put(`${n}.csv`, `id,q1\np2,${n.charCodeAt(0)}x\n`);
-    expect(await lookIntoFolders(stage.services)).toBe(6);
+    expect(await scanFolders(stage.services)).toBe(6);
     expect(readdirSync(folder).toSorted()).toEqual(['.reading', 'done', 'refused']);
     expect(readdirSync(join(folder, 'done')).every((name) => name.length <= 251 && name.endsWith('.csv'))).toBe(true);
   });
@@ -380,7 +380,7 @@ describe('the folder of a course', () => {
     const full = Object.assign(new Error('no space'), { code: 'ENOSPC' });
     const broken = { ...stage.services, live: { get: () => Promise.reject(full) } } as unknown as typeof stage.services;
     let now = Date.now();
-    const look = () => lookIntoFolders(broken, () => now);
+    const look = () => scanFolders(broken, () => now);
     expect([await look(), await look()]).toEqual([0, 0]);
     now += 16_000;
     expect([await look(), await look()]).toEqual([0, 0]);
@@ -413,7 +413,7 @@ describe('the folder of a course', () => {
     const { folder, put, told } = await watched();
     put(Buffer.from([0x61, 0xff, 0xfe, 0x2e, 0x63, 0x73, 0x76]), 'id,q1\np1,9\n');
     put('b.csv', 'id,q1\np1,9\n');
-    expect(await lookIntoFolders(stage.services)).toBe(2);
+    expect(await scanFolders(stage.services)).toBe(2);
     expect(readdirSync(join(folder, 'refused'))).toEqual([
       expect.stringMatching(/ a__\.csv$/),
       expect.stringMatching(/ a__\.csv\.txt$/),
@@ -441,7 +441,7 @@ describe('the folder of a course', () => {
     const { folder, put, told } = await watched();
     put('grades.csv', 'id,q1\np1,9\n');
     const services = afterReading(() => put('grades.csv', 'id,q1\np2,7\n'));
-    expect(await lookIntoFolders(services)).toBe(2);
+    expect(await scanFolders(services)).toBe(2);
     expect((await told()).map(([name, state]) => [name, state])).toEqual([
       ['grades.csv', 'taken'],
       ['grades.csv', 'taken'],
@@ -454,9 +454,9 @@ describe('the folder of a course', () => {
     const { folder, put, told } = await watched();
     put('grades.csv', 'id,q1\np1,9\n');
     const services = afterReading(() => appendFileSync(join(folder, '.reading', 'grades.csv'), 'p2,7\n'));
-    expect(await lookIntoFolders(services)).toBe(0);
+    expect(await scanFolders(services)).toBe(0);
     expect(await told()).toEqual([]);
-    expect(await lookIntoFolders(services, () => Date.now() + 60_000)).toBe(1);
+    expect(await scanFolders(services, () => Date.now() + 60_000)).toBe(1);
     const [done] = readdirSync(join(folder, 'done'));
     expect(readFileSync(join(folder, 'done', done!), 'utf8')).toBe('id,q1\np1,9\np2,7\n');
     expect(readdirSync(join(stage.folder, 'brought'))).toEqual([]);
@@ -466,7 +466,7 @@ describe('the folder of a course', () => {
     const { folder, put, told } = await watched();
     mkdirSync(join(folder, '.reading'));
     put('.reading/grades.csv', 'id,q1\np1,9\n');
-    expect(await lookIntoFolders(stage.services)).toBe(1);
+    expect(await scanFolders(stage.services)).toBe(1);
     expect(await told()).toEqual([['grades.csv', 'taken', null]]);
   });
 
@@ -474,10 +474,10 @@ describe('the folder of a course', () => {
     const { folder, put, told } = await watched();
     writeFileSync(join(folder, 'refused'), 'in the way');
     put('grades.csv', 'id,q1\np1,9\n');
-    for (let i = 0; i < 3; i++) expect(await lookIntoFolders(stage.services)).toBe(0);
+    for (let i = 0; i < 3; i++) expect(await scanFolders(stage.services)).toBe(0);
     expect(await told()).toEqual([['The course’s folder', 'refused', expect.stringContaining('cannot read or write')]]);
     rmSync(join(folder, 'refused'));
-    expect(await lookIntoFolders(stage.services)).toBe(1);
+    expect(await scanFolders(stage.services)).toBe(1);
   });
 });
 

@@ -19,7 +19,7 @@ import { ImportBytesRow, ImportRow, importHolds, importBytesHolds } from './enti
 import { decisionsBefore, lowered, memoryOf } from './read.ts';
 import { additionsOf, MOST_LINES } from './reading.ts';
 import type { FileToRead, FileReading } from './readMessages.ts';
-import { fileOf, readRow, takeImport } from './take.ts';
+import { fileOf, readRow, takeImport } from './takeImport.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { parseInput } from '../../platform/http/http.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';

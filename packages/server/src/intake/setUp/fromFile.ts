@@ -8,7 +8,7 @@ import { decisionsSchema, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { importHolds } from '../imports/entity.ts';
 import { lowered } from '../imports/read.ts';
-import { takeReading } from '../imports/take.ts';
+import { applyReading } from '../imports/takeImport.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { parseInput } from '../../platform/http/http.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
@@ -83,7 +83,7 @@ export function fromFileRoutes(door: Door, services: IntakeServices): void {
               way: 'hand',
               decisions,
             });
-            await takeReading(em, now, { course: makeCourse(parts) }, { course, row, by }, found);
+            await applyReading(em, now, { course: makeCourse(parts) }, { course, row, by }, found);
             return course;
           }),
         );

@@ -1,6 +1,15 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
-import { asked, facts, type ErasedStudent, holds, key, personId, plain, text } from '../../platform/database/holds.ts';
+import {
+  foundByColumns,
+  facts,
+  type ErasedStudent,
+  holds,
+  key,
+  personId,
+  plain,
+  text,
+} from '../../platform/database/holds.ts';
 
 export const STATEMENT_STATES = ['taken', 'waiting', 'nothing'] as const;
 
@@ -73,7 +82,7 @@ export const statementHolds = holds(StatementRow, {
     said: text.emptied(null),
     why: text.emptied(null),
   },
-  about: [asked<StatementRow>(['actor', 'json', 'standard'], isAbout)],
+  about: [foundByColumns<StatementRow>(['actor', 'json', 'standard'], isAbout)],
   erased: 'goes',
   kept: 'goes',
   told: 'statements',

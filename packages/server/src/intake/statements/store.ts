@@ -5,8 +5,8 @@ import {
   courseDraft,
   knownOf,
   RefusedRow,
-  takeCaliper,
-  takeStatement,
+  importCaliper,
+  importStatement,
   VOIDED,
   type CaliperEvent,
   type CourseMeanings,
@@ -14,7 +14,7 @@ import {
 } from '@zest-bell/core/imports';
 import { EventRow, GradeRow, retractedHolds, eventHolds, gradeHolds } from '../../course/activity/entity.ts';
 import type { LiveCourse } from '../../course/activity/live.ts';
-import { appendFacts, forgetHistory } from '../changes/apply.ts';
+import { appendFacts, dropHistoryInMemory } from '../changes/apply.ts';
 import { courseHolds } from '../../course/entity.ts';
 import { inCourse } from '../../course/lock.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
@@ -111,7 +111,7 @@ export async function keepStatements(
   // Last: a statement may void one of the same batch.
   let gone = 0;
   for (const { target, by } of voided) gone += await voidTarget(em, course, target, by, now);
-  if (gone > 0) await forgetHistory(em, course);
+  if (gone > 0) await dropHistoryInMemory(em, course);
   await updateRows(em, courseHolds, { id: course }, { heardAt: now });
 }
 
@@ -189,8 +189,8 @@ function fateOf(
   try {
     const outcomes =
       standard === 'caliper'
-        ? takeCaliper(statement, draft, meanings.verbs)
-        : takeStatement(statement, draft, { verbs: meanings.verbs, asOf: now });
+        ? importCaliper(statement, draft, meanings.verbs)
+        : importStatement(statement, draft, { verbs: meanings.verbs, asOf: now });
     return { ...NOTHING, state: outcomes.some((o) => o !== 'same') ? 'taken' : 'nothing' };
   } catch (error) {
     if (!(error instanceof RefusedRow)) throw error;
@@ -260,7 +260,7 @@ async function voidTarget(em: Tx<'course'>, course: number, target: string, by: 
  * Statements that named somebody or something nobody knew, once the course has come to know more: what a platform sends first and
  * explains later is not lost. Returns how many were taken.
  */
-export async function takeWaiting(
+export async function retryWaitingStatements(
   { orm, live, clock }: Pick<IntakeServices, 'orm' | 'live' | 'clock'>,
   course: number,
 ): Promise<number> {

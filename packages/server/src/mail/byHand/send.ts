@@ -5,7 +5,7 @@ import type { RecipientSpec } from '@zest-bell/core/rules';
 import { wordingKeyOf } from '@zest-bell/core/nudges';
 import type { Wording } from '@zest-bell/core/wording';
 import {
-  asksByHand,
+  needsConfirmationByHand,
   decideByHand,
   isInside,
   needsYes,
@@ -81,8 +81,8 @@ export function outsideOfMailing(
 }
 
 /** Whether a message by hand to so many asks first. */
-export const asks = ({ course, row }: LiveCourse, readers: number): boolean =>
-  asksByHand(readers, course.people.filter(isActiveStudent).length, row.guards.askAbove);
+export const needsConfirmation = ({ course, row }: LiveCourse, readers: number): boolean =>
+  needsConfirmationByHand(readers, course.people.filter(isActiveStudent).length, row.guards.askAbove);
 
 /** Queues the messages. Throws `outsideAddresses`, `reachesMany`, `mailStopped`. */
 export async function write(
@@ -110,7 +110,7 @@ export async function write(
       })),
     );
   const readers = decided.filter((d) => d.decision.outcome === 'sent').length;
-  if (!order.confirmed && asks(live, readers))
+  if (!order.confirmed && needsConfirmation(live, readers))
     throw new AppError('reachesMany', [
       {
         path: 'confirmed',

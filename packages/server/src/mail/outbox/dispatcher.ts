@@ -23,7 +23,7 @@ import { writeFates, type ClaimedMessage } from './claim.ts';
 import { MessagesInHand } from './inHand.ts';
 import { Journal } from './journal.ts';
 import { judge, type JudgedMessage } from './judge.ts';
-import { settleForDeadWorkers, takeInStrays } from './leftBehind.ts';
+import { settleForDeadWorkers, requeueStrayMessages } from './leftBehind.ts';
 import { mailTroubles } from './mailTrouble.ts';
 import { letGo, putBack, writeOutcomes, type AnsweredMessage } from './outcomes.ts';
 import { domainOf, ServerLines, type Passenger } from './lines.ts';
@@ -158,7 +158,7 @@ export class Dispatcher {
     this.halted.clear();
     await this.settleForDeadWorkers();
     if (this.mayHaveStrays && this.hand.isEmpty) {
-      await takeInStrays(this.services.orm, this.id, this.services.clock.now());
+      await requeueStrayMessages(this.services.orm, this.id, this.services.clock.now());
       this.mayHaveStrays = false;
     }
     for (const work of this.before) {

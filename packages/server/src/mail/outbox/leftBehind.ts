@@ -46,7 +46,7 @@ export async function settleForDeadWorkers(orm: Orm, worker: string, now: Instan
  * A line to the database that is cut as a turn is written leaves open whether it was: what `worker` has claimed and not begun goes back
  * to the queue. Only for a process that has nothing in hand.
  */
-export async function takeInStrays(orm: Orm, worker: string, now: Instant): Promise<void> {
+export async function requeueStrayMessages(orm: Orm, worker: string, now: Instant): Promise<void> {
   await inTransaction(orm, async (tx) => {
     const em = byClaim(tx);
     const strays = (await claimedBy(em, [worker])).filter((m) => m.begunAt === null);

@@ -1,7 +1,7 @@
 /** A student's own pause: begun and ended by them, or over on its own at its date. */
 import type { Instant } from '@zest-bell/core/time';
 import { PersonRow, personHolds } from '../../course/entity.ts';
-import { changed } from '../../course/versions.ts';
+import { bumpVersions } from '../../course/versions.ts';
 import type { Tx } from '../../platform/database/orm.ts';
 import type { CourseServices } from '../../course/services.ts';
 import { inCourse } from '../../course/lock.ts';
@@ -16,7 +16,7 @@ export async function setPause(
 ): Promise<void> {
   const person = await em.findOneOrFail(PersonRow, { course, key: student });
   await updateRow(em, personHolds, person, { paused: until !== null, pausedUntil: until });
-  await changed(em, course);
+  await bumpVersions(em, course);
 }
 
 /** Ends every pause that has reached its date. Later decisions and messages see the new state. */
@@ -27,6 +27,6 @@ export async function endPauses({ orm, clock }: CourseServices): Promise<void> {
     await inCourse(orm, course, async (em) => {
       // A pause that was set in the meantime is not over.
       const ended = await updateRows(em, personHolds, { course, ...over }, { paused: false, pausedUntil: null });
-      if (ended > 0) await changed(em, course);
+      if (ended > 0) await bumpVersions(em, course);
     });
 }

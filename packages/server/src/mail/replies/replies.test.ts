@@ -5,7 +5,7 @@ import { connect, type Socket } from 'node:net';
 import nodemailer, { type SendMailOptions } from 'nodemailer';
 import type { LogAnswer, LogDetail } from '@zest-bell/core/exchange';
 import { CourseRow, PersonRow } from '../../course/entity.ts';
-import { changed } from '../../course/versions.ts';
+import { bumpVersions } from '../../course/versions.ts';
 import { NudgeRow } from '../nudges/entity.ts';
 import { WorkerRow } from '../outbox/entity.ts';
 import { machine } from '../outbox/worker.ts';
@@ -206,7 +206,7 @@ describe('[R6] a rule that stops at a reply', () => {
     await open({ rules: [stopping] });
     await inTransaction(stage.orm, async (em) => {
       await freely(em).nativeUpdate(CourseRow, { id: 1 }, { settings });
-      await changed(asTx(em), 1);
+      await bumpVersions(asTx(em), 1);
     });
     await roundAt('2026-09-06T09:30');
     await answer({});

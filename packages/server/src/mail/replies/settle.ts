@@ -62,7 +62,7 @@ const quoted = (reply: ReplyRow): string =>
     .join('\n')}`;
 
 /** An answer without what it quotes: that is below the last empty line, as quoted lines are never empty. */
-export const ownWords = (text: string): string => text.slice(0, Math.max(0, text.lastIndexOf('\n\n'))) || text;
+export const ownWordsOf = (text: string): string => text.slice(0, Math.max(0, text.lastIndexOf('\n\n'))) || text;
 
 /** Nothing more is to be done about a reply, or something is after all. Throws `notFound`. */
 export async function settleReply(em: Tx<'course'>, decision: ReplyDecision, settled: boolean): Promise<void> {

@@ -128,7 +128,7 @@ export const by = (column: string, where: Readonly<Record<string, string>> = {})
 });
 export const through = (column: string, other: string): StudentLink => ({ through: column, other });
 export const sharing = (column: string, columns: readonly string[]): StudentLink => ({ sharing: column, columns });
-export const asked = <R>(
+export const foundByColumns = <R>(
   columns: readonly (keyof R & string)[],
   isAbout: (row: R, gone: ErasedStudent) => boolean,
 ): StudentLink => ({ asked: columns, isAbout });

@@ -4,7 +4,7 @@ import request from 'supertest';
 import { isOnPostgres } from '../../testing/database.ts';
 import { openStage, type TestStage } from '../../testing/stage.ts';
 import { AppError } from '../http/errors.ts';
-import { isDiskFull, isWritable, lookForRoom } from './space.ts';
+import { isDiskFull, isWritable, probeDiskSpace } from './space.ts';
 import { isUnreachable } from './whenFree.ts';
 
 let stage: TestStage;
@@ -30,7 +30,7 @@ const pages = (most: number) => stage.orm.em.getConnection().execute(`pragma max
     expect((refused.body as { code: string }).code).toBe('diskFull');
     await health().expect(503, { application: 'zest-bell', ready: true, writable: false });
     await pages(1_000_000);
-    await lookForRoom(stage.orm);
+    await probeDiskSpace(stage.orm);
     expect(isWritable(stage.orm)).toBe(true);
     await health().expect(200);
     await make('a').expect(201);

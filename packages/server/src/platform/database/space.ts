@@ -35,7 +35,7 @@ export async function seeingRoom<T>(orm: Orm, write: () => Promise<T>): Promise<
 }
 
 /** If the last write found no room, tries a small one, so that the database counts as writable again even without requests. */
-export async function lookForRoom(orm: Orm): Promise<void> {
+export async function probeDiskSpace(orm: Orm): Promise<void> {
   if (isWritable(orm)) return;
   const knex = orm.em.getKnex();
   const row = knex('lease').insert({ name: 'room', holder: crypto.randomUUID(), until: 0 });

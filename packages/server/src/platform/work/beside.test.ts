@@ -1,5 +1,5 @@
 import { expect, test } from '@jest/globals';
-import { beside } from './beside.ts';
+import { runBeside } from './runBeside.ts';
 
 test('one of a kind runs at a time, of each owner, and the next may try again what failed', async () => {
   const owner = {};
@@ -10,15 +10,15 @@ test('one of a kind runs at a time, of each owner, and the next may try again wh
     begun++;
     return first;
   };
-  beside(owner, 'token 1', work);
-  beside(owner, 'token 1', work);
+  runBeside(owner, 'token 1', work);
+  runBeside(owner, 'token 1', work);
   expect(begun).toBe(1);
-  beside(owner, 'token 2', work);
-  beside({}, 'token 1', work);
+  runBeside(owner, 'token 2', work);
+  runBeside({}, 'token 1', work);
   expect(begun).toBe(3);
   fail(new Error('the database is busy'));
   await first.catch(() => undefined);
   await new Promise((resolve) => setImmediate(resolve));
-  beside(owner, 'token 1', work);
+  runBeside(owner, 'token 1', work);
   expect(begun).toBe(4);
 });

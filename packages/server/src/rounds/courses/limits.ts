@@ -10,7 +10,7 @@ import { limitLogFrom } from '../limitLog.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import type { RoundServices } from '../services.ts';
-import { changed } from '../../course/versions.ts';
+import { bumpVersions } from '../../course/versions.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { planNextRound, readableRules, ruleOfRow, rowsOn } from '../../rules/repository.ts';
 import { updateRow } from '../../platform/database/writing.ts';
@@ -50,7 +50,7 @@ export function limitRoutes(door: Door, { orm, reading, live, clock, replays }: 
       }
       const facts = !isSame([limits.breaks, limits.marks], [row.breaks, row.marks]);
       await updateRow(em, courseHolds, row, limits);
-      await changed(em, id, { facts, settings: true });
+      await bumpVersions(em, id, { facts, settings: true });
       const { course } = await live.get(em, id);
       const now = clock.now();
       for (const rule of await em.find(RuleRow, { course: id, status: 'on' })) {

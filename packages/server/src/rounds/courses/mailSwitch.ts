@@ -16,14 +16,14 @@ import { runDueRounds } from '../scheduler.ts';
 import { RuleRow, ruleHolds } from '../../rules/entity.ts';
 import { nextRoundOf, ruleOfRow } from '../../rules/repository.ts';
 import { CourseRow, courseHolds } from '../../course/entity.ts';
-import { standingOf } from './standing.ts';
+import { courseStanding } from './standing.ts';
 import { updateRow } from '../../platform/database/writing.ts';
 
 export function mailSwitchRoutes(door: Door, services: RoundServices, dispatcher: MailHandOver): void {
   const { orm, reading, live, clock, logger } = services;
 
   const standing = (em: Em, id: number): Promise<StandingAnswer> =>
-    live.get(em, id).then((found) => standingOf(em, found, clock.now()));
+    live.get(em, id).then((found) => courseStanding(em, found, clock.now()));
 
   door.on(contract.course.standing, async ({ course: id }) => {
     return await standing(reading.em.fork(), id);

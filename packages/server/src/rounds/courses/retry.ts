@@ -2,7 +2,7 @@
 import { contract } from '@zest-bell/core/contract';
 import type { StandingAnswer } from '@zest-bell/core/exchange';
 import type { Door } from '../../access/door.ts';
-import { standingOf } from './standing.ts';
+import { courseStanding } from './standing.ts';
 import type { MailHandOver } from '../../mail/outbox/handsOver.ts';
 import type { RoundServices } from '../services.ts';
 import { setOff } from '../../platform/work/setOff.ts';
@@ -20,6 +20,6 @@ export function troubleRoutes(door: Door, services: RoundServices, dispatcher: M
       await dispatcher.drain();
     });
     const em = orm.em.fork();
-    return (await standingOf(em, await services.live.get(em, id), clock.now())) satisfies StandingAnswer;
+    return (await courseStanding(em, await services.live.get(em, id), clock.now())) satisfies StandingAnswer;
   });
 }

@@ -10,10 +10,10 @@ import { TroubleRow } from '../entity.ts';
 import { overdueSince, readableRule, ruleName, rowsOn } from '../../rules/repository.ts';
 import type { CourseRow } from '../../course/entity.ts';
 import { hasHeard, staleSources } from '../../course/waiting.ts';
-import { standsOnStale } from '../../rules/sources.ts';
+import { readsStaleSource } from '../../rules/sources.ts';
 import { actorNames } from '../../access/actors.ts';
 
-export async function standingOf(em: Em, { row, course }: LiveCourse, now: Instant): Promise<StandingAnswer> {
+export async function courseStanding(em: Em, { row, course }: LiveCourse, now: Instant): Promise<StandingAnswer> {
   const rules = await rowsOn(em, row.id);
   const names = new Map(rules.map((r) => [r.key, ruleName(r)]));
   const knex = em.getKnex();
@@ -32,7 +32,7 @@ export async function standingOf(em: Em, { row, course }: LiveCourse, now: Insta
   const name = await actorNames(em, [row.stoppedBy]);
   const waiting = rules.filter((r) => {
     const rule = readableRule(r);
-    return rule !== null && standsOnStale(rule, row, now);
+    return rule !== null && readsStaleSource(rule, row, now);
   }).length;
   const troubles = await em.find(TroubleRow, { course: row.id }, { orderBy: { since: 'asc' } });
   return {

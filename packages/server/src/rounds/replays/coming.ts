@@ -2,7 +2,7 @@
 import { roundInstants, type WorkInParts, type Instant } from '@zest-bell/core/time';
 import type { HistoryFacts } from '@zest-bell/core/measures';
 import { tellsOthersOnly, type Rule } from '@zest-bell/core/rules';
-import { lookAheadInParts, noiseOf, repeatedFacts, type LimitLog } from '@zest-bell/core/rounds';
+import { previewComingRoundsInParts, noiseOf, repeatedFacts, type LimitLog } from '@zest-bell/core/rounds';
 import { decisionsTold, isNudge, isWrittenTo } from '@zest-bell/core/outcomes';
 import type { AheadCase, ComingAnswer } from '@zest-bell/core/exchange';
 
@@ -36,7 +36,7 @@ export function* comingInParts(facts: HistoryFacts, order: TurnToCome): WorkInPa
 
 function* caseOf({ rules, logged, past, now, until }: TurnToCome, facts: HistoryFacts): WorkInParts<AheadCase> {
   const { calendar } = facts.course;
-  const decisions = yield* lookAheadInParts(rules, facts, logged.nudges, now, until, logged.replies);
+  const decisions = yield* previewComingRoundsInParts(rules, facts, logged.nudges, now, until, logged.replies);
   const week = calendar.addDays(now, 7);
   const told = decisionsTold(decisions, rules, facts, until);
   const coming = told.students.flatMap((s) =>

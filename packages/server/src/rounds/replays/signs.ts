@@ -9,7 +9,7 @@ import { DAY, type Instant, type WorkInParts } from '@zest-bell/core/time';
 import { contract, SENT } from '@zest-bell/core/contract';
 import { coursesWhere } from '../../access/mine.ts';
 import type { Door } from '../../access/door.ts';
-import { changed } from '../../course/versions.ts';
+import { bumpVersions } from '../../course/versions.ts';
 import { courseHolds } from '../../course/entity.ts';
 import { inCourse } from '../../course/lock.ts';
 import { AppError } from '../../platform/http/errors.ts';
@@ -93,7 +93,7 @@ export function signRoutes(door: Door, { orm, reading, live, clock, replays, lon
     const worry = conditionIn(course, body.outcome, 'outcome');
     await inCourse(orm, id, async (tx) => {
       await updateRows(tx, courseHolds, { id }, { worry });
-      await changed(tx, id);
+      await bumpVersions(tx, id);
     });
   });
 }

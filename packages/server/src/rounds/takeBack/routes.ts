@@ -14,7 +14,7 @@ import { setOff } from '../../platform/work/setOff.ts';
 import type { RoundServices } from '../services.ts';
 import { SendingRow, sendingHolds } from '../../mail/sendings/entity.ts';
 import { openSendings, sendingAnswer } from '../../mail/sendings/sendings.ts';
-import { takeBack } from './takeBack.ts';
+import { undoSendingIn } from './takeBack.ts';
 import { wallClock } from '../../platform/process/clock.ts';
 import { updateRows, updateRow } from '../../platform/database/writing.ts';
 import { inAccount } from '../../access/holding.ts';
@@ -50,7 +50,7 @@ export function sendingRoutes(door: Door, services: RoundServices, dispatcher: M
     const { course } = await ownSending(orm.em.fork(), account, id);
     const row = await inCourse(orm, course, async (em) => {
       await ownSending(em, account, id);
-      return takeBack(em, account, id, clock.now());
+      return undoSendingIn(em, account, id, clock.now());
     });
     return sendingAnswer(row);
   });

@@ -15,7 +15,7 @@ import { openSendings } from '../../mail/sendings/sendings.ts';
 import { removeRows, updateRows, updateRow } from '../../platform/database/writing.ts';
 
 /** Throws `notFound` for a sending of somebody else, `tooLate` for one that has left. */
-export async function takeBack(em: Tx<'course'>, account: number, id: number, now: Instant): Promise<SendingRow> {
+export async function undoSendingIn(em: Tx<'course'>, account: number, id: number, now: Instant): Promise<SendingRow> {
   const row = await em.findOne(SendingRow, { id, account });
   if (!row) throw new AppError('notFound');
   const open = await openSendings(em, now, { account });

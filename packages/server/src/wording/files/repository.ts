@@ -21,7 +21,7 @@ export async function hasRoom(em: Em, course: number, size: number): Promise<boo
 export const fileKey = (bytes: Buffer): string => createHash('sha256').update(bytes).digest('hex').slice(0, 32);
 
 /** The same bytes twice are one row, under the name they had first. */
-export async function takeFile(
+export async function storeAttachment(
   em: Tx<'course'>,
   course: number,
   file: { readonly name: string; readonly type: string; readonly bytes: Buffer },

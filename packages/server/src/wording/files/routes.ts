@@ -6,7 +6,7 @@ import type { Door } from '../../access/door.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { CourseServices } from '../../course/services.ts';
 import { kindOf, plainName } from './kinds.ts';
-import { findFile, hasRoom, takeFile } from './repository.ts';
+import { findFile, hasRoom, storeAttachment } from './repository.ts';
 import { inCourse } from '../../course/lock.ts';
 
 export function fileRoutes(door: Door, { orm, reading, clock }: CourseServices): void {
@@ -25,7 +25,7 @@ export function fileRoutes(door: Door, { orm, reading, clock }: CourseServices):
       const file = { name, type: kind.type, bytes: content };
       const answer = await inCourse(orm, id, async (em) => {
         if (!(await hasRoom(em, id, content.length))) throw refused('This course has 200 MB of files already');
-        return takeFile(em, id, file, clock.now());
+        return storeAttachment(em, id, file, clock.now());
       });
       return answer satisfies FileRef;
     },

@@ -9,7 +9,7 @@ import type { CourseHere } from '../../lib/here.ts';
 import { queryClient } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 import { DropZone } from '../../ui/DropZone.tsx';
-import { bringFile } from './bring.ts';
+import { uploadImport } from './uploadImport.ts';
 import { ImportCardView } from './ImportCardView.tsx';
 import { PasteDialog } from './PasteDialog.tsx';
 
@@ -25,7 +25,7 @@ export function ImportDoor({ here }: { readonly here: CourseHere }) {
   const open = (data.data?.imports ?? []).filter((i) => i.state === 'open').toReversed();
   const bring = async (files: readonly File[]) => {
     setBusy(true);
-    for (const file of files) await attempt(() => bringFile(here.id, file.name, file));
+    for (const file of files) await attempt(() => uploadImport(here.id, file.name, file));
     await queryClient.invalidateQueries({ queryKey: ['data', here.id] });
     setBusy(false);
   };

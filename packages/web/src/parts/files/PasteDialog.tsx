@@ -9,7 +9,7 @@ import { queryClient } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import { useKept } from '../../lib/useKept.ts';
-import { bringFile } from './bring.ts';
+import { uploadImport } from './uploadImport.ts';
 import { ImportCardView } from './ImportCardView.tsx';
 
 export function PasteDialog(props: {
@@ -26,7 +26,7 @@ export function PasteDialog(props: {
   const [brought, setBrought] = useState<number | null>(null);
   const bring = async () => {
     setBusy(true);
-    const id = await attempt(() => bringFile(here.id, 'pasted rows.csv', new Blob([text])));
+    const id = await attempt(() => uploadImport(here.id, 'pasted rows.csv', new Blob([text])));
     if (id !== undefined && kind)
       await attempt(() => ask(contract.intake.decide, { course: here.id, import: id }, { body: { kind } }));
     await queryClient.invalidateQueries({ queryKey: ['data', here.id] });

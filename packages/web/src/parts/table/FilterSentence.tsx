@@ -6,7 +6,7 @@ import {
   isLeaf,
   JOINER,
   leafClause,
-  saidTogether,
+  sentenceGroups,
   type RangeClause,
   type Condition,
   type ConditionGroup,
@@ -123,7 +123,7 @@ function Node(props: FilterNodeProps) {
   return (
     <>
       {open}
-      {saidTogether(kind, children, here.course).map(({ at, between }, i) => (
+      {sentenceGroups(kind, children, here.course).map(({ at, between }, i) => (
         <span key={at}>
           {i > 0 && (
             <>

@@ -18,7 +18,7 @@ import { Button } from '../../ui/Button.tsx';
 import { useKept, type KeptValue } from '../../lib/useKept.ts';
 import { AlongPart } from './AlongPart.tsx';
 import { BringRules } from './BringRules.tsx';
-import { askedFor, NO_CHOICES, rulesAlong, unmatched, type CarryChoiceState } from './choices.ts';
+import { previewRequest, NO_CHOICES, rulesAlong, unmatched, type CarryChoiceState } from './choices.ts';
 import { DatesPart } from './DatesPart.tsx';
 import { MatchPart } from './MatchPart.tsx';
 import { Section } from './Section.tsx';
@@ -86,7 +86,7 @@ export function CarryPage() {
 
 function Carrying({ here, source }: { readonly here: CourseHere; readonly source: number | string }) {
   const kept = useKept<CarryChoiceState>(`carry ${source} ${here.id}`, NO_CHOICES);
-  const asked = askedFor(source, kept.value);
+  const asked = previewRequest(source, kept.value);
   const preview = useQuery({
     queryKey: ['carry', here.id, asked],
     queryFn: () => ask(contract.carry.preview, { course: here.id }, { body: asked }),
@@ -137,7 +137,7 @@ function Foot(props: {
   const { none, alike } = unmatched(preview, kept.value);
   const carry = async () => {
     setBusy(true);
-    const body = askedFor(source, kept.value, preview);
+    const body = previewRequest(source, kept.value, preview);
     const done = await attempt(() => ask(contract.carry.over, { course: here.id }, { body }));
     setBusy(false);
     if (!done) return;

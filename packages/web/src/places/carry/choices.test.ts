@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import type { CarryPreview, CarryRuleLine } from '@zest-bell/core/exchange';
-import { askedFor, NO_CHOICES, paired, toggled, unmatched } from './choices.ts';
+import { previewRequest, NO_CHOICES, paired, toggled, unmatched } from './choices.ts';
 import { settingTitle, settingWords } from '../../lib/settingWords.ts';
 
 const rule = (from: string, items: string[]) => ({ from, items }) as unknown as CarryRuleLine;
@@ -18,9 +18,9 @@ const preview = {
 describe('what is asked', () => {
   test('is all of it for the preview, and what does not stay behind for carrying', () => {
     const choices = { ...NO_CHOICES, rulesLeft: ['b'], viewsLeft: ['Mine'], sender: true };
-    expect(askedFor(2, choices)).toMatchObject({ from: 2, rules: null, views: null, sender: true });
-    expect(askedFor(2, choices, preview)).toMatchObject({ rules: ['a'], views: [] });
-    expect(askedFor(2, choices)).not.toHaveProperty('rulesLeft');
+    expect(previewRequest(2, choices)).toMatchObject({ from: 2, rules: null, views: null, sender: true });
+    expect(previewRequest(2, choices, preview)).toMatchObject({ rules: ['a'], views: [] });
+    expect(previewRequest(2, choices)).not.toHaveProperty('rulesLeft');
   });
 
   test('a name goes in and out of a list once', () => {

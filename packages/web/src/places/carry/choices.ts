@@ -34,7 +34,7 @@ export const toggled = (list: readonly string[], name: string, isIn: boolean): r
   isIn ? [...list.filter((n) => n !== name), name] : list.filter((n) => n !== name);
 
 /** What is asked for the preview: of all rules, so that those that stay behind are shown too. */
-export function askedFor(
+export function previewRequest(
   source: number | string,
   choices: CarryChoiceState,
   preview?: CarryPreview,

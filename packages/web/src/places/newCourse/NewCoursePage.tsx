@@ -12,7 +12,7 @@ import { ProveAddress } from '../../parts/common/ProveAddress.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { DateField, Labelled } from '../../ui/fields.tsx';
 import { ZoneField } from '../../parts/common/ZoneField.tsx';
-import { lookAt, makeFrom, type TypedDetails } from './fromFile.ts';
+import { previewNewCourse, makeFrom, type TypedDetails } from './fromFile.ts';
 import { createWords, SheetPart, type NewCourseSheet } from './SheetPart.tsx';
 
 const freshDetails = (): TypedDetails => ({
@@ -243,7 +243,7 @@ const isReadSurely = (answer: NewCourseSheet['answer']): boolean =>
 function useReading(
   sheet: NewCourseSheet | null,
   details: TypedDetails,
-  onRead: (answer: Awaited<ReturnType<typeof lookAt>> | null, trouble: string) => void,
+  onRead: (answer: Awaited<ReturnType<typeof previewNewCourse>> | null, trouble: string) => void,
 ): void {
   const told = useRef(onRead);
   useEffect(() => {
@@ -256,7 +256,7 @@ function useReading(
     if (!file) return;
     let isLatest = true;
     const typed = { title: '', code: '', timeZone, start, end };
-    lookAt(file, typed, JSON.parse(decisions) as ImportDecisions).then(
+    previewNewCourse(file, typed, JSON.parse(decisions) as ImportDecisions).then(
       (answer) => isLatest && told.current(answer, ''),
       (error: unknown) => isLatest && told.current(null, errorWords(error)),
     );

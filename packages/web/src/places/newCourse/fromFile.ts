@@ -14,7 +14,7 @@ export interface TypedDetails {
 /** A line of JSON, and behind it the file as it is. */
 const sent = (order: object, file: File): Blob => new Blob([`${JSON.stringify(order)}\n`, file]);
 
-export const lookAt = (
+export const previewNewCourse = (
   file: File,
   { timeZone, start, end }: TypedDetails,
   decisions: ImportDecisions,

@@ -14,7 +14,7 @@ import { When } from '../../ui/When.tsx';
 import { rehearse } from '../../lib/ruleActions.ts';
 import { MessageView } from '../../parts/messages/Message.tsx';
 import { addressWords, withdrawnWords, withheldWords } from '../../lib/decisionWords.ts';
-import { takenWords, useRuleNames } from '../../lib/taken.ts';
+import { nudgeInTheWayWords, useRuleNames } from '../../lib/nudgeInTheWay.ts';
 
 export type RehearsalMoment = 'now' | 'nextRound';
 
@@ -160,7 +160,7 @@ function heldBackWords(
   here: CourseHere,
 ): string {
   if (d.outcome !== 'withheld') return '';
-  const by = takenWords(taken, names, here.course.timeZone);
+  const by = nudgeInTheWayWords(taken, names, here.course.timeZone);
   return `${withheldWords(d.reason)}${by === null ? '' : ` by ${by}`}`;
 }
 

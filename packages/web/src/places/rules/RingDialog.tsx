@@ -6,7 +6,7 @@ import type { CourseHere } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import { attempt } from '../../lib/attempt.ts';
-import { ringNow, saveWithUndo } from '../../lib/ruleActions.ts';
+import { checkNow, saveWithUndo } from '../../lib/ruleActions.ts';
 import { AskMany, reachesMany } from './AskMany.tsx';
 import { AskUnfinished } from '../../parts/wording/AskUnfinished.tsx';
 import { useUnfinished } from './useUnfinished.ts';
@@ -75,7 +75,7 @@ export function RingDialog({
             look="main"
             busy={busy}
             disabled={!rehearsal.data || heard === 0 || (many && !yes) || (unfinished.length > 0 && !asItIs)}
-            onClick={() => act(() => ringNow(here, card, yes))}
+            onClick={() => act(() => checkNow(here, card, yes))}
           >
             Check now{heard > 0 ? ` · ${heard}` : ''}
           </Button>

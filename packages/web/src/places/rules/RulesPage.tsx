@@ -11,7 +11,7 @@ import { Button } from '../../ui/Button.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
 import { Pill } from '../../ui/Pill.tsx';
 import { attempt } from '../../lib/attempt.ts';
-import { setStatusWithUndo, takeOut } from '../../lib/ruleActions.ts';
+import { setStatusWithUndo, restoreRule } from '../../lib/ruleActions.ts';
 import { RuleList } from './RuleList.tsx';
 import { DropdownMenu } from 'radix-ui';
 import { contract } from '@zest-bell/core/contract';
@@ -200,7 +200,7 @@ function Archive({ here, cards }: { readonly here: CourseHere; readonly cards: r
           >
             <strong>{card.rule.name}</strong>
             <span className="min-w-0 flex-1 truncate text-[14px] text-ink-2">{card.sentence}</span>
-            <Button needs="rules.run" look="quiet" onClick={() => attempt(() => takeOut(here, card))}>
+            <Button needs="rules.run" look="quiet" onClick={() => attempt(() => restoreRule(here, card))}>
               Take out
             </Button>
           </li>

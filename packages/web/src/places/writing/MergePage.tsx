@@ -9,7 +9,7 @@ import { ask, linkTo } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import { useHere, type CourseHere } from '../../lib/here.ts';
 import { queryClient, refreshAll } from '../../lib/queries.ts';
-import { bringFile } from '../../parts/files/bring.ts';
+import { uploadImport } from '../../parts/files/uploadImport.ts';
 import { Button } from '../../ui/Button.tsx';
 import { DropZone } from '../../ui/DropZone.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
@@ -132,7 +132,7 @@ function Sheet({
     const text = [data.headers, ...data.lines.map((l) => l.cells)]
       .map((cells) => cells.map((c) => `"${c.replaceAll('"', '""')}"`).join(','))
       .join('\r\n');
-    const id = await attempt(() => bringFile(here.id, `${data.name} as columns.csv`, new Blob([text])));
+    const id = await attempt(() => uploadImport(here.id, `${data.name} as columns.csv`, new Blob([text])));
     if (id === undefined) return;
     await attempt(() => ask(contract.intake.decide, { course: here.id, import: id }, { body: { kind: 'columns' } }));
     await refreshAll();

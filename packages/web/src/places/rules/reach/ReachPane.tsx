@@ -7,7 +7,7 @@ import { tellsOthersOnly, type Rule } from '@zest-bell/core/rules';
 import type { Explained, Reach } from '@zest-bell/core/rounds';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useWordings } from '../../../lib/queries.ts';
-import { takenWords, useRuleNames } from '../../../lib/taken.ts';
+import { nudgeInTheWayWords, useRuleNames } from '../../../lib/nudgeInTheWay.ts';
 import { nameOf, type CourseHere } from '../../../lib/here.ts';
 import { Button } from '../../../ui/Button.tsx';
 import { Chip } from '../../../ui/Chip.tsx';
@@ -262,7 +262,7 @@ function Who({ here, rule, reach, all, onAll }: ReachPaneProps & { readonly reac
             decision={d}
             wording={wordingName(d.step)}
             step={rule.steps.length > 1 ? d.step + 1 : null}
-            taken={takenWords(reach.takenBy[d.student], names, here.course.timeZone)}
+            taken={nudgeInTheWayWords(reach.takenBy[d.student], names, here.course.timeZone)}
           />
         </Line>
       ))}

@@ -8,17 +8,17 @@ import { RefusedRow } from '../read/refused.ts';
 import { Additions, callsOut, FieldRow, type Refuse, type RowImporter } from './row.ts';
 import type { Survey } from './survey.ts';
 import type { TextTable } from '../read/table.ts';
-import { takeActivity } from './takeActivity.ts';
-import { takeAttendance } from './takeAttendance.ts';
-import { takeGrades } from './takeGrades.ts';
-import { takeItems } from './takeItems.ts';
-import type { ReadCell, SheetReport } from './takeSheet.ts';
+import { importActivity } from './importActivity.ts';
+import { importAttendance } from './importAttendance.ts';
+import { importGrades } from './importGrades.ts';
+import { importItems } from './importItems.ts';
+import type { ReadCell, SheetReport } from './importSheet.ts';
 
 const TAKE: Readonly<Record<LongKind, RowImporter>> = {
-  items: takeItems,
-  activity: takeActivity,
-  gradebook: takeGrades,
-  attendance: takeAttendance,
+  items: importItems,
+  activity: importActivity,
+  gradebook: importGrades,
+  attendance: importAttendance,
 };
 
 /** Rows that are taken before others get their turn, and that a screen shows. */
@@ -37,7 +37,7 @@ export interface TableImport {
 }
 
 /** `refuse` is told of each row that is not taken, `count` of each outcome. */
-export function* takeRows(
+export function* importRows(
   kind: LongKind,
   order: TableImport,
   refuse: Refuse,

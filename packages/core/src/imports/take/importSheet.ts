@@ -25,7 +25,7 @@ import {
 import { SheetPeople } from './sheetPeople.ts';
 import type { Survey } from './survey.ts';
 import type { TextTable, TableRow } from '../read/table.ts';
-import { mayExceed } from './takeGrades.ts';
+import { mayExceed } from './importGrades.ts';
 import { kindByWords } from '../read/titles.ts';
 
 export interface SheetImport {
@@ -91,7 +91,7 @@ interface CellColumn {
   readonly take: (cell: string, row: TableRow, person: DraftPerson) => CellOutcome;
 }
 
-export function* takeSheet(
+export function* importSheet(
   order: SheetImport,
   refuse: Refuse,
   count: (outcome: Outcome) => void,

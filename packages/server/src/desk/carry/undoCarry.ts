@@ -4,7 +4,7 @@ import type { CarryUndone } from '@zest-bell/core/exchange';
 import type { Instant } from '@zest-bell/core/time';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { type CourseRow, courseHolds } from '../../course/entity.ts';
-import { changed } from '../../course/versions.ts';
+import { bumpVersions } from '../../course/versions.ts';
 import { undoChange } from '../../intake/changes/undo.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Tx } from '../../platform/database/orm.ts';
@@ -26,7 +26,7 @@ export interface UndoCarryOptions {
 }
 
 /** Throws `cannotUndo` where something of it has rung. The course is the transaction’s own. */
-export async function takeBackCarried(
+export async function undoCarry(
   tx: Tx<'course'>,
   row: CarryRow,
   course: CourseRow,
@@ -43,7 +43,7 @@ export async function takeBackCarried(
   await takeViews(tx, row, how, stays);
   await takeSettings(tx, row, course, stays);
   await updateRow(tx, carryHolds, row, { undoneAt: how.now });
-  await changed(tx, course.id, { settings: true });
+  await bumpVersions(tx, course.id, { settings: true });
   if (row.along.change !== null) await takeItems(tx, row, live, how, stays);
   return { stays };
 }

@@ -10,7 +10,7 @@ export function useRuleNames(here: CourseHere): ReadonlyMap<string, string> {
 }
 
 /** "“Quiet for five days”, which comes first on Mon Oct 26", "a message by hand on Fri Oct 23"; null where nothing is known. */
-export function takenWords(
+export function nudgeInTheWayWords(
   taken: TakenBy | undefined | null,
   names: ReadonlyMap<string, string>,
   zone: string,

@@ -6,11 +6,11 @@ import { compileWording, type Wording } from '@zest-bell/core/wording';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { type CourseRow, courseHolds } from '../../course/entity.ts';
 import { mustBeProven } from '../../course/senderProof.ts';
-import { changed } from '../../course/versions.ts';
+import { bumpVersions } from '../../course/versions.ts';
 import { applyChange, rememberFormer } from '../../intake/changes/apply.ts';
 import type { Tx } from '../../platform/database/orm.ts';
 import { insertRule } from '../../rules/repository.ts';
-import { takeFile } from '../../wording/files/repository.ts';
+import { storeAttachment } from '../../wording/files/repository.ts';
 import { insertWording } from '../../wording/repository.ts';
 import { viewHolds } from '../lookout/entity.ts';
 import { CarryRow, NOTHING_TICKED, type CarryRecord, carryHolds } from './entity.ts';
@@ -52,7 +52,7 @@ export async function carryAlong(
   );
   for (const { wording, isThere } of over.wordings) {
     if (isThere) continue;
-    await bringFiles(tx, source.file, row.id, wording, now);
+    await copyAttachments(tx, source.file, row.id, wording, now);
     await insertWording(tx, row.id, wording);
   }
   const course = { id: row.id, course: over.carried.course };
@@ -87,7 +87,7 @@ export async function carryAlong(
       views: views.map(({ name, view }) => ({ name, view })),
     },
   });
-  await changed(tx, row.id, { settings: true });
+  await bumpVersions(tx, row.id, { settings: true });
   return { carried, over };
 }
 
@@ -138,7 +138,7 @@ async function takeSender(
 }
 
 /** A wording’s files and pictures, as they are there. */
-export async function bringFiles(
+export async function copyAttachments(
   tx: Tx<'course'>,
   from: CarrySource['file'],
   to: number,
@@ -149,7 +149,7 @@ export async function bringFiles(
   const pictures = compiled.ok ? compiled.value.pictures : [];
   for (const key of new Set([...(wording.files ?? []).map((f) => f.id), ...pictures])) {
     const file = await from(tx, key);
-    if (file) await takeFile(tx, to, file, now);
+    if (file) await storeAttachment(tx, to, file, now);
   }
 }
 

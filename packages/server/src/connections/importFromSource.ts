@@ -1,7 +1,7 @@
 /** Taking what a source told: all of it in one transaction, as one change with the source's name. */
 import { namedActor } from '@zest-bell/core/access';
 import {
-  takeTold,
+  mergeSourceData,
   type Links,
   type PeopleCounts,
   type RefusedTold,
@@ -16,7 +16,7 @@ import { inCourse } from '../course/lock.ts';
 import { applyChange } from '../intake/changes/apply.ts';
 import { ChangeRow } from '../intake/changes/entity.ts';
 import { retractedKeys } from '../intake/imports/read.ts';
-import { hear } from '../intake/imports/take.ts';
+import { markSourcesHeard } from '../intake/imports/takeImport.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';
 import { inSlices } from '../platform/database/query.ts';
 import { SourceLinkRow, SourceRow, sourceLinkHolds } from './entity.ts';
@@ -38,7 +38,7 @@ export interface SourceDataToImport {
 
 export type SourceImportCounts = Omit<SourceImport, 'links'>;
 
-export async function takeFrom(
+export async function importFromSource(
   services: Pick<ConnectionServices, 'orm' | 'live' | 'clock' | 'seal'>,
   order: SourceDataToImport,
 ): Promise<SourceImportCounts> {
@@ -50,7 +50,7 @@ export async function takeFrom(
     const known = { ...knownOf(facts.history), retracted: await retractedKeys(tx, source.course) };
     const draft = courseDraft(course, known, now + AHEAD);
     const links = await linksOf(tx, source.id, course);
-    const taken = takeTold(told, {
+    const taken = mergeSourceData(told, {
       draft,
       links,
       byHand: await setByHand(tx, source.course),
@@ -75,7 +75,7 @@ export async function takeFrom(
       { events: [], grades: draft.facts.grades, retractedEvents: [], retractedGrades: [] },
     );
     await keepLinks(tx, source.id, links, taken.links);
-    await hear(tx, source.course, sources, now);
+    await markSourcesHeard(tx, source.course, sources, now);
     const { links: _links, ...took } = taken;
     return { ...took, refused: [...order.refused, ...taken.refused] };
   });

@@ -6,7 +6,7 @@ import type { GradeFromFile, Outcome } from './facts.ts';
 import { excuse, type FieldRow, type RowImporter } from './row.ts';
 import { gradeCell, gradeWords } from './sheetCells.ts';
 
-export const takeGrades: RowImporter = ({
+export const importGrades: RowImporter = ({
   draft,
   survey,
   table,

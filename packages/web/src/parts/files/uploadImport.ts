@@ -2,7 +2,7 @@
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 
-export async function bringFile(course: number, name: string, bytes: Blob): Promise<number> {
+export async function uploadImport(course: number, name: string, bytes: Blob): Promise<number> {
   const { id } = await ask(contract.intake.bring, { course }, { upload: bytes, query: { name } });
   return id;
 }

@@ -7,7 +7,7 @@ import { EventList, type ImportKind, type TakenReport } from '@zest-bell/core/im
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { applyChange } from '../changes/apply.ts';
 import { rememberSaidAgain } from '../changes/saidAgain.ts';
-import { takeWaiting } from '../statements/store.ts';
+import { retryWaitingStatements } from '../statements/store.ts';
 import type { ChangeRow } from '../changes/entity.ts';
 import { CourseRow, courseHolds } from '../../course/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';
@@ -58,7 +58,7 @@ export async function takeImport(services: IntakeServices, order: ImportToTake):
     );
     if (taken === 'stale') continue;
     await services.brought.forget([taken.file]);
-    if (taken.change && namesMore(taken.change.changes)) await takeWaiting(services, order.course);
+    if (taken.change && namesMore(taken.change.changes)) await retryWaitingStatements(services, order.course);
     return taken.change;
   }
 }
@@ -116,7 +116,7 @@ async function takeIn(
   const found = isAsRead ? read.found : await readRow(services, em, order.course, row);
   const { file = null } = row;
   const kept = await keptOf(em, services.seal, order.course, live, found);
-  return { change: await takeReading(em, services.clock.now(), live, { ...order, row }, kept), file };
+  return { change: await applyReading(em, services.clock.now(), live, { ...order, row }, kept), file };
 }
 
 function without(events: EventList, isOut: (of: { readonly person: string }) => boolean): EventList {
@@ -140,7 +140,7 @@ async function keptOf(em: Tx, seal: Seal, course: number, live: LiveCourse, foun
 }
 
 /** Takes a file as it was read against the course as it is. */
-export async function takeReading(
+export async function applyReading(
   em: Tx<'course'>,
   now: Instant,
   live: Pick<LiveCourse, 'course'>,
@@ -161,7 +161,7 @@ export async function takeReading(
     saidAgain,
   });
   if (refused !== null) await insertRow(em, importBytesHolds, { import: row.id, bytes: Buffer.from(refused) });
-  await hear(em, course, sourcesOf(report), now);
+  await markSourcesHeard(em, course, sourcesOf(report), now);
   await remember(em, course, row, report);
   return change;
 }
@@ -230,7 +230,7 @@ const sourcesOf = ({ kind, meanings }: ReadReport): readonly SourceName[] => [
 ];
 
 /** Sources told something now. */
-export async function hear(
+export async function markSourcesHeard(
   em: Tx<'course'>,
   course: number,
   sources: readonly SourceName[],

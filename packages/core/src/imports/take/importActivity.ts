@@ -34,7 +34,7 @@ export function eventKindOf(word: string): EventKind | undefined {
   );
 }
 
-export const takeActivity: RowImporter =
+export const importActivity: RowImporter =
   ({ draft, asOf, isCorrection, person: personOf, item: itemOf }) =>
   (row: FieldRow): Outcome[] => {
     const person = personOf(row);

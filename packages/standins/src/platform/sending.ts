@@ -19,7 +19,7 @@ export interface TellingTarget {
 }
 
 /** Throws for what the tool refuses although it came whole. `now`: by the campus's clock. */
-export async function tellByStandards(line: TellingTarget, activity: Activity, now: number): Promise<void> {
+export async function sendByStandards(line: TellingTarget, activity: Activity, now: number): Promise<void> {
   const { events, statements } = messagesOf(activity, line.places);
   // An envelope without events still says that the platform is there.
   for (let i = 0; i === 0 || i < events.length; i += MOST)

@@ -4,7 +4,7 @@ import { slugOf, type DraftItem } from './draft.ts';
 import type { Outcome } from './facts.ts';
 import type { FieldRow, RowImporter, RowImport } from './row.ts';
 
-export const takeItems: RowImporter = (given) => (row) => [takeItem(given, row)];
+export const importItems: RowImporter = (given) => (row) => [takeItem(given, row)];
 
 const KIND_WORDS: Readonly<Record<string, string>> = {
   homework: 'assignment',

@@ -21,8 +21,8 @@ import type { ImportOptions, ReadColumn, ReadFile } from './report.ts';
 import type { RowPlace } from './row.ts';
 import { surveyOf, type PersonPlaces } from './survey.ts';
 import { mustDiffer, type TextTable, type TableRow } from '../read/table.ts';
-import { takeRows } from './take.ts';
-import { SAMPLE, takeSheet, type ReadCell, type SheetTally } from './takeSheet.ts';
+import { importRows } from './importRows.ts';
+import { SAMPLE, importSheet, type ReadCell, type SheetTally } from './importSheet.ts';
 import { UnreadableFile } from '../read/text.ts';
 import { kindByWords, titleParts } from '../read/titles.ts';
 
@@ -85,7 +85,7 @@ export const EMPTY_READING: TableReading = {
 };
 
 /** Two walks: what its columns are, then what its rows say. */
-export function* takeTable(
+export function* importTable(
   table: TextTable,
   shape: TableKind,
   draft: ImportDraft,
@@ -104,7 +104,7 @@ export function* takeTable(
     const scores = longFields.indexOf('points');
     const survey = yield* surveyOf(table, null, draft, draft.json.course.letters ?? null, scores);
     const order = { table, survey, fields: longFields, draft, asOf, isCorrection, dayOrders, add };
-    const taken = yield* takeRows(shape, order, refuse, count);
+    const taken = yield* importRows(shape, order, refuse, count);
     return {
       ...EMPTY_READING,
       ...taken,
@@ -132,7 +132,7 @@ export function* takeTable(
   mustDiffer(table.headers.slice(0, sheet.cut ?? undefined), (place) => sheet.columns[place]!.as !== 'leftOut');
   if (isCorrection && !CORRECTABLE.has(sheet.kind)) throw new UnreadableFile(mayNot);
   const order = { table, survey, meanings: sheet, draft, asOf, isCorrection, dayOrders, add };
-  const taken = yield* takeSheet(order, refuse, count);
+  const taken = yield* importSheet(order, refuse, count);
   const isRoster = sheet.kind === 'roster';
   return {
     ...taken,

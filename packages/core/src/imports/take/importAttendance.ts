@@ -3,7 +3,7 @@ import type { Outcome } from './facts.ts';
 import { excuse, type FieldRow, type RowImporter } from './row.ts';
 import { markCell, MARK_WORDS } from './sheetCells.ts';
 
-export const takeAttendance: RowImporter =
+export const importAttendance: RowImporter =
   ({ draft, asOf, isCorrection, person: personOf, item: itemOf }) =>
   (row: FieldRow): Outcome[] => {
     const person = personOf(row);

@@ -68,7 +68,7 @@ function fileAnswer({ id, name, document, at }: RulesFileRow): CarryFile {
 }
 
 /** Throws `notFound`: another course’s, or gone. */
-export async function broughtSource(em: Em, course: number, from: string): Promise<CarrySource> {
+export async function uploadedSource(em: Em, course: number, from: string): Promise<CarrySource> {
   const row = await em.findOne(RulesFileRow, { course, id: idOf(from.slice('file-'.length)) });
   const parsed = row && parseRulesFile(row.document);
   if (!parsed?.ok) throw new AppError('notFound');

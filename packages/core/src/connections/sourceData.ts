@@ -92,7 +92,7 @@ type MutableCounts = { -readonly [K in keyof PeopleCounts]: number };
 const none = (): MutableCounts => ({ new: 0, changed: 0, same: 0, gone: 0 });
 
 /** Takes all of it into the draft; what does not fit is refused on its own. */
-export function takeTold(told: DataFromSource, to: SourceImportTarget): SourceImport {
+export function mergeSourceData(told: DataFromSource, to: SourceImportTarget): SourceImport {
   const { draft } = to;
   const people = new Map(to.links.people);
   const items = new Map(to.links.items);

@@ -4,7 +4,7 @@ import { byItself } from '../http/requestQueue.ts';
 const running = new WeakMap<object, Set<string>>();
 
 /** `owner` keeps what is of one database apart from another. One that fails is tried again by the next caller. */
-export function beside(owner: object, kind: string, work: () => Promise<unknown>): void {
+export function runBeside(owner: object, kind: string, work: () => Promise<unknown>): void {
   const kinds = running.get(owner) ?? new Set();
   running.set(owner, kinds);
   if (kinds.has(kind)) return;
