@@ -1,7 +1,7 @@
 /** What a term leaves behind, written straight into the file of a database. */
 import Database from 'libsql';
 import type { Course } from '@zest-bell/core/course';
-import { kindOfCode, type History } from '@zest-bell/core/activity';
+import { itemOfCode, kindOfCode, type History } from '@zest-bell/core/activity';
 
 /** The rows as the ingestion route stores them, written straight to the file. */
 export function fillHistory(file: string, id: number, course: Course, history: History): void {
@@ -16,7 +16,7 @@ export function fillHistory(file: string, id: number, course: Course, history: H
   history.people.forEach((log, p) => {
     const person = people[p]!.id;
     for (let i = 0; i < log.length; i++) {
-      const item = items[(log.codes[i]! >> 4) - 1]?.id ?? null;
+      const item = items[itemOfCode(log.codes[i]!)]?.id ?? null;
       event.run([id, `${p}-${i}`, person, kindOfCode(log.codes[i]!), item, log.times[i]!]);
     }
     log.grades.forEach((g, i) => grade.run([id, `${p}-g${i}`, person, items[g.item]!.id, g.points, g.at]));

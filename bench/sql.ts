@@ -1,7 +1,7 @@
 /** The ten rules as hand-written SQL over the same data, indexed for them: what a database would do each round. */
 import Database from 'libsql';
 import type { Course } from '@zest-bell/core/course';
-import { EVENT_KINDS, kindOfCode, VISITS, type History } from '@zest-bell/core/activity';
+import { EVENT_KINDS, itemOfCode, kindOfCode, VISITS, type History } from '@zest-bell/core/activity';
 
 const VISIT = EVENT_KINDS.flatMap((kind, i) => ((VISITS >> i) & 1 ? [`'${kind}'`] : [])).join();
 const latestScore = (item: number) =>
@@ -50,7 +50,7 @@ export function sql(course: Course, history: History): (t: number) => number[][]
     addPerson.run([p]);
     for (let i = 0; i < log.length; i++) {
       const code = log.codes[i]!;
-      addEvent.run([p, kindOfCode(code), (code >> 4) - 1, log.times[i]!]);
+      addEvent.run([p, kindOfCode(code), itemOfCode(code), log.times[i]!]);
     }
     for (const g of log.grades) addGrade.run([p, g.item, g.points, g.at]);
   });

@@ -2,6 +2,7 @@
 import type { Course } from '../course/course.ts';
 import { DAY } from '../time/instant.ts';
 import { dayNumberOf } from '../time/calendar.ts';
+import { kindBitOf } from './actCode.ts';
 import { PARTICIPATION, VISITS } from './event.ts';
 import type { History } from './history.ts';
 import { pack, unpack } from './packed.ts';
@@ -31,7 +32,7 @@ export function dailyActivity(course: Course, history: History): DailyActivity {
       if (at < bounds[0]!) continue;
       while (day < days && at >= bounds[day + 1]!) day++;
       if (day === days) break;
-      const bit = 1 << (codes[i]! & 15);
+      const bit = kindBitOf(codes[i]!);
       if ((bit & VISITS) === 0) continue;
       const cell = p * days + day;
       if (events[cell]! < 255) events[cell]!++;

@@ -3,6 +3,7 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { HOUR } from '../time/instant.ts';
 import { runs } from '../testing/runs.ts';
+import { actCode } from './actCode.ts';
 import { EVENT_KINDS, kindMask, type EventKind } from './event.ts';
 import { History, type PersonLog } from './history.ts';
 
@@ -88,7 +89,7 @@ describe('a log', () => {
           expect(first).toEqual(done(acts));
           expect(log.firstDone(items, kinds)).toBe(first);
           for (const item of [0, 1, 2]) expect(log.firstCredit(item)).toBe(earliest(creditsOf(grades, item)));
-          log.add(later.at, EVENT_KINDS.indexOf(later.kind), later.item);
+          log.add(later.at, actCode(later.kind, later.item));
           expect(log.firstDone(items, kinds)).toEqual(done([...acts, later]));
           // Another course, with another kind of item under each key.
           const others = Uint8Array.from(kinds, (k) => (k + 1) % EVENT_KINDS.length);
@@ -102,7 +103,7 @@ describe('a log', () => {
 
   test('keeps the gaps of 23 hours and more between visits, from before the first', () => {
     const log = logOf([], []);
-    for (const at of [5, 5 + 23 * HOUR - 1, 5 + 50 * HOUR]) log.add(at, EVENT_KINDS.indexOf('visit'), -1);
+    for (const at of [5, 5 + 23 * HOUR - 1, 5 + 50 * HOUR]) log.add(at, actCode('visit', -1));
     expect(log.gaps('visits')).toMatchObject({
       list: [-Infinity, 5, 5 + 23 * HOUR - 1, 5 + 50 * HOUR],
       last: 5 + 50 * HOUR,

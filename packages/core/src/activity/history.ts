@@ -9,6 +9,7 @@
 import { handOut, borrowRoom } from '../time/room.ts';
 import type { Course } from '../course/course.ts';
 import { Keys } from './keys.ts';
+import { actCode, itemOfCode, kindBitOf, kindIndexOf } from './actCode.ts';
 import { HOUR, type Instant } from '../time/instant.ts';
 import {
   EVENT_KINDS,
@@ -22,13 +23,12 @@ import {
   type Grade,
 } from './event.ts';
 
-const KIND_BITS = 4;
 const KINDS = EVENT_KINDS.length;
 
 /** One person's events, ordered by instant; equal instants in order of arrival. */
 export class PersonLog {
   times = new Float64Array(0);
-  /** `kind | (item + 1) << 4`, with the item's key; −1 for none. */
+  /** Codes of `actCode.ts`. */
   codes = new Int32Array(0);
   length = 0;
   readonly grades: StoredGrade[] = [];
@@ -45,7 +45,7 @@ export class PersonLog {
     this.codes = codes;
   }
 
-  add(at: Instant, kind: number, item: number): void {
+  add(at: Instant, code: number): void {
     if (this.length === this.times.length) this.reserve(Math.max(16, this.length * 2));
     let i = this.length;
     while (i > 0 && this.times[i - 1]! > at) i--;
@@ -54,7 +54,7 @@ export class PersonLog {
       this.codes.copyWithin(i + 1, i, this.length);
     }
     this.times[i] = at;
-    this.codes[i] = kind | ((item + 1) << KIND_BITS);
+    this.codes[i] = code;
     this.length++;
     this.version++;
   }
@@ -104,7 +104,7 @@ export class PersonLog {
     let n = 0;
     if (item < 0) {
       const { times, codes, length } = this;
-      for (let i = 0; i < length; i++) if (((1 << (codes[i]! & 15)) & mask) !== 0) found[n++] = times[i]!;
+      for (let i = 0; i < length; i++) if ((kindBitOf(codes[i]!) & mask) !== 0) found[n++] = times[i]!;
       return handOut(found, n);
     }
     const { slots, starts, times } = this.slotIndex();
@@ -163,19 +163,18 @@ export class PersonLog {
 
   /** The latest instant ≤ t of an event of the kinds in `mask`, of any item; or null. */
   latest(mask: number, t: Instant): Instant | null {
-    for (let i = this.after(t) - 1; i >= 0; i--) if (((1 << (this.codes[i]! & 15)) & mask) !== 0) return this.times[i]!;
+    for (let i = this.after(t) - 1; i >= 0; i--) if ((kindBitOf(this.codes[i]!) & mask) !== 0) return this.times[i]!;
     return null;
   }
 
   /** Whether the log has an event of the kinds in `mask`, with any item. */
   hasAny(mask: number): boolean {
-    for (let i = 0; i < this.length; i++) if (((1 << (this.codes[i]! & 15)) & mask) !== 0) return true;
+    for (let i = 0; i < this.length; i++) if ((kindBitOf(this.codes[i]!) & mask) !== 0) return true;
     return false;
   }
 
-  /** Whether there is an event of this kind and item (−1 for none) at this very instant. */
-  has(at: Instant, kind: number, item: number): boolean {
-    const code = kind | ((item + 1) << KIND_BITS);
+  /** Whether there is an event of this code at this very instant. */
+  has(at: Instant, code: number): boolean {
     for (let i = this.after(at) - 1; i >= 0 && this.times[i] === at; i--) if (this.codes[i] === code) return true;
     return false;
   }
@@ -214,7 +213,7 @@ export class PersonLog {
     if (this.index?.version === this.version) return this.index;
     const { times, codes, length } = this;
     let slots = 1;
-    for (let i = 0; i < length; i++) if (codes[i]! >> KIND_BITS >= slots) slots = (codes[i]! >> KIND_BITS) + 1;
+    for (let i = 0; i < length; i++) slots = Math.max(slots, itemOfCode(codes[i]!) + 2);
     for (const g of this.grades) if (g.item + 1 >= slots) slots = g.item + 2;
     const starts = new Int32Array(KINDS * slots + 1);
     const visits = new GapList();
@@ -224,9 +223,9 @@ export class PersonLog {
     let recorded = Infinity;
     for (let i = 0; i < length; i++) {
       const code = codes[i]!;
-      const bit = 1 << (code & 15);
+      const bit = kindBitOf(code);
       const at = times[i]!;
-      starts[(code & 15) * slots + (code >> KIND_BITS) + 1]!++;
+      starts[kindIndexOf(code) * slots + itemOfCode(code) + 2]!++;
       if ((bit & SIGN_IN_EVIDENCE) === 0) continue;
       if (at - signIns.last >= SHORTEST_DAY) signIns.list.push(signIns.last, at);
       signIns.last = at;
@@ -242,7 +241,10 @@ export class PersonLog {
     for (let k = 1; k < starts.length; k++) starts[k]! += starts[k - 1]!;
     const bySlot = new Float64Array(length);
     const next = starts.slice();
-    for (let i = 0; i < length; i++) bySlot[next[(codes[i]! & 15) * slots + (codes[i]! >> KIND_BITS)]!++] = times[i]!;
+    for (let i = 0; i < length; i++) {
+      const slot = kindIndexOf(codes[i]!) * slots + itemOfCode(codes[i]!) + 1;
+      bySlot[next[slot]!++] = times[i]!;
+    }
     const credits = new Float64Array(slots - 1).fill(Infinity);
     for (const g of this.grades) {
       if (g.criterion === null && g.points > 0 && g.at < credits[g.item]!) credits[g.item] = g.at;
@@ -332,7 +334,7 @@ export class History {
 
   /** The code under which a log holds an event. */
   codeOf(kind: EventKind, item: string | null): number {
-    return EVENT_KINDS.indexOf(kind) | ((item === null ? 0 : this.itemKeys.of(item) + 1) << KIND_BITS);
+    return actCode(kind, item === null ? -1 : this.itemKeys.of(item));
   }
 
   /** Takes whole columns of a person, in order of time and with this history's own codes, in place of an empty log. */
@@ -351,8 +353,7 @@ export class History {
 
   addEvent(event: ActivityEvent): void {
     this.events++;
-    const code = this.codeOf(event.kind, event.item);
-    this.logOf(event.person).add(event.at, code & 15, (code >> KIND_BITS) - 1);
+    this.logOf(event.person).add(event.at, this.codeOf(event.kind, event.item));
   }
 
   /** Takes many events at once, in any order. */
@@ -390,6 +391,3 @@ export class History {
     return this.people.reduce((sum, log) => sum + log.length, 0);
   }
 }
-
-/** The kind of a stored code. */
-export const kindOfCode = (code: number): EventKind => EVENT_KINDS[code & 15]!;

@@ -1,5 +1,6 @@
 /** What the other packages use of `activity`. */
 export * from './event.ts';
+export * from './actCode.ts';
 export * from './told.ts';
 export * from './keys.ts';
 export * from './history.ts';

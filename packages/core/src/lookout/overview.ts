@@ -1,4 +1,5 @@
 /** The state of a class as a whole at an instant: scores, submissions against their due instants, activity, what waits for a grade. */
+import { kindBitOf } from '../activity/actCode.ts';
 import { PARTICIPATION, VISITS } from '../activity/event.ts';
 import type { History } from '../activity/history.ts';
 import type { Course } from '../course/course.ts';
@@ -134,7 +135,7 @@ function activityOf(course: Course, history: History, students: readonly string[
       if (count === 0 || t < starts[0]!) continue;
       while (day < count && t >= starts[day + 1]!) day++;
       if (day === count) break;
-      const bit = 1 << (codes[i]! & 15);
+      const bit = kindBitOf(codes[i]!);
       if ((bit & VISITS) === 0) continue;
       const week = Math.floor(day / WEEK_DAYS);
       events[day]!++;

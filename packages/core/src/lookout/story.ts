@@ -1,6 +1,6 @@
 /** What one student did and got in a course so far, for their page: acts, grades beside the class, and when they were last seen. */
 import { kindMask, VISIT_EVIDENCE, type EventKind } from '../activity/event.ts';
-import { kindOfCode } from '../activity/history.ts';
+import { itemOfCode, kindBitOf, kindOfCode } from '../activity/actCode.ts';
 import type { HistoryFacts } from '../measures/facts/facts.ts';
 import { percent } from '../measures/values/value.ts';
 import { Gradebook, type GradebookCell } from './gradebook.ts';
@@ -66,9 +66,10 @@ export function storyOf(facts: HistoryFacts, person: number, at: Instant): Story
   };
   for (let i = 0; i < log.length && log.times[i]! <= at; i++) {
     const code = log.codes[i]!;
-    const act = { kind: kindOfCode(code), item: code >> 4 === 0 ? null : itemOf((code >> 4) - 1), at: log.times[i]! };
+    const key = itemOfCode(code);
+    const act = { kind: kindOfCode(code), item: key < 0 ? null : itemOf(key), at: log.times[i]! };
     acts.push(act);
-    const bit = 1 << (code & 15);
+    const bit = kindBitOf(code);
     if ((bit & VISIT_EVIDENCE) !== 0) last.visit = act.at;
     if (act.item === null) continue;
     if ((bit & OPEN) !== 0) last.page = { item: act.item, at: act.at };

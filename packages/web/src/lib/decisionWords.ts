@@ -1,5 +1,6 @@
 /** Decisions in short words: why somebody matched, why nobody was written to, how a round went. */
 import type { LeafEvidence } from '@zest-bell/core/conditions';
+import { ABSENCES } from '@zest-bell/core/measures';
 import type { RuleStatus } from '@zest-bell/core/rules';
 import { WITHHELD_WORDS, type Recipient, type WithheldReason } from '@zest-bell/core/rounds';
 import { LOGGED_WORDS, type LoggedReason, type RoundSummary } from '@zest-bell/core/exchange';
@@ -7,7 +8,7 @@ import { LOGGED_WORDS, type LoggedReason, type RoundSummary } from '@zest-bell/c
 export const withheldWords = (reason: WithheldReason): string => `held back: ${WITHHELD_WORDS[reason]}`;
 
 const ENDED: readonly (readonly [string, readonly LeafEvidence['measure'][]])[] = [
-  ['came back before it left', ['daysSinceVisit', 'daysSinceSignIn', 'daysSinceParticipation']],
+  ['came back before it left', ABSENCES],
   ['the work was done before it left', ['missing', 'submitted']],
   ['the grade changed before it left', ['score', 'points', 'latestScore', 'courseGrade', 'groupGrade', 'lowScores']],
 ];

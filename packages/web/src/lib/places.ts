@@ -1,4 +1,4 @@
-/** The eight places, in order; a digit key opens each. */
+/** The places, in their order; the digit of its place in the list opens each. */
 export type PlacePath = 'today' | 'students' | 'rules' | 'wording' | 'tray' | 'log' | 'replay' | 'course';
 
 export interface PlaceInCourse {

@@ -132,7 +132,7 @@ function WholeCourse() {
       }
       if (e.ctrlKey || e.metaKey || e.altKey || typing(e.target) || document.querySelector('[role=dialog]')) return;
       const place = PLACES[Number(e.key) - 1];
-      if (/^[1-8]$/.test(e.key) && place) void navigate(`/c/${id}/${place.path}`);
+      if (place) void navigate(`/c/${id}/${place.path}`);
       else if (e.key === '?') setShortcuts(true);
     };
     window.addEventListener('keydown', onKey);

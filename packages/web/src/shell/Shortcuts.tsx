@@ -24,7 +24,7 @@ export function Shortcuts(props: { readonly open: boolean; readonly onClose: () 
         <section>
           <h3 className="mb-2 font-bold">Anywhere</h3>
           <dl className="grid grid-cols-[160px_1fr] gap-x-4 gap-y-1.5">
-            {row('1 … 8', PLACES.map((p) => p.name).join(', '))}
+            {row(`1 … ${PLACES.length}`, PLACES.map((p) => p.name).join(', '))}
             {row('Ctrl K', 'find a student, a rule, a wording, an item or an action')}
             {row('?', 'this list')}
           </dl>

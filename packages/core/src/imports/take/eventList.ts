@@ -2,7 +2,8 @@
  * Events that a file brings, as columns of numbers: millions of them take a few bytes each, and whether one is there already is found
  * at once. They can be handed to another thread as they are.
  */
-import { EVENT_KINDS, type ActivityEvent } from '../../activity/event.ts';
+import { actCode, itemOfCode, kindOfCode } from '../../activity/actCode.ts';
+import type { ActivityEvent } from '../../activity/event.ts';
 import { Keys } from '../../activity/keys.ts';
 import type { Instant } from '../../time/instant.ts';
 
@@ -16,14 +17,13 @@ export interface EventColumns {
   readonly people: readonly string[];
   readonly items: readonly string[];
   readonly who: Int32Array<ArrayBuffer>;
-  /** `kind | (item + 1) << 4`. */
+  /** Codes of `actCode.ts`. */
   readonly codes: Int32Array<ArrayBuffer>;
   readonly times: Float64Array<ArrayBuffer>;
   /** The senders' own ids, by the place of the event. */
   readonly ids: ReadonlyMap<number, string>;
 }
 
-const KIND_BITS = 4;
 /** The code of an event that was taken out again. */
 const GONE = -1;
 const FIRST_SIZE = 64;
@@ -53,11 +53,11 @@ export class EventList implements Iterable<EventFromFile> {
   at(place: number): EventFromFile | null {
     const code = this.codes[place]!;
     if (code === GONE) return null;
-    const item = (code >> KIND_BITS) - 1;
+    const item = itemOfCode(code);
     const id = this.ids.get(place);
     return {
       person: this.people.all[this.who[place]!]!,
-      kind: EVENT_KINDS[code & ((1 << KIND_BITS) - 1)]!,
+      kind: kindOfCode(code),
       item: item < 0 ? null : this.items.all[item]!,
       at: this.times[place]!,
       ...(id === undefined ? {} : { id }),
@@ -133,7 +133,7 @@ export class EventList implements Iterable<EventFromFile> {
   /** Null for an item that no event has. */
   private codeOf({ kind, item }: ActivityEvent, isKnown = false): number | null {
     const key = item === null ? -1 : isKnown ? this.items.find(item) : this.items.of(item);
-    return key === null ? null : EVENT_KINDS.indexOf(kind) | ((key + 1) << KIND_BITS);
+    return key === null ? null : actCode(kind, key);
   }
 
   private placeOf(event: ActivityEvent): number | null {

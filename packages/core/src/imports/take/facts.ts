@@ -1,6 +1,6 @@
 /** Facts that files bring, against what is known already: what is there is the same, however often and in whatever order it is told. */
+import { actCode } from '../../activity/actCode.ts';
 import {
-  EVENT_KINDS,
   kindMask,
   SIGN_IN_EVIDENCE,
   VISIT_EVIDENCE,
@@ -225,7 +225,7 @@ export function knownOf(history: History): KnownFacts {
   return {
     hasEvent: ({ person, kind, item, at }) => {
       const itemKey = item === null ? -1 : history.itemKeys.find(item);
-      return itemKey !== null && (logOf(person)?.has(at, EVENT_KINDS.indexOf(kind), itemKey) ?? false);
+      return itemKey !== null && (logOf(person)?.has(at, actCode(kind, itemKey)) ?? false);
     },
     hasPresence: (person, as, from, to) =>
       logOf(person)

@@ -2,7 +2,14 @@
 import { handOut, borrowRoom } from '../../time/room.ts';
 import type { Gaps, Presence } from '../../activity/history.ts';
 import type { Timeline } from '../values/timeline.ts';
-import { comparisonWords, type Clause, type ClauseTest, type Measure, type Subject } from '../values/measure.ts';
+import {
+  comparisonWords,
+  type Clause,
+  type ABSENCES,
+  type ClauseTest,
+  type Measure,
+  type Subject,
+} from '../values/measure.ts';
 
 /**
  * Steps of "whole course days since the latest such event" (engine M3). Each event opens a run 0, 1, 2 … that the next one
@@ -31,7 +38,7 @@ function daysSinceSteps(subject: Subject, gaps: Gaps): Timeline {
 
 /** A measure of absence from one kind of presence. */
 export function absence(spec: {
-  name: 'daysSinceSignIn' | 'daysSinceVisit' | 'daysSinceParticipation';
+  name: (typeof ABSENCES)[number];
   mergeField: string;
   presence: Presence;
   mask: number;

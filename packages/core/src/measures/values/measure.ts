@@ -47,6 +47,15 @@ export const MEASURE_NAMES = [
 ] as const;
 export type MeasureName = (typeof MEASURE_NAMES)[number];
 
+/** The measures of absence. A new one does not compile until it is here, and everything about absences reads this list. */
+export const ABSENCES = [
+  'daysSinceSignIn',
+  'daysSinceVisit',
+  'daysSinceParticipation',
+] as const satisfies MeasureName[];
+
+export const isAbsence = (measure: MeasureName): boolean => ABSENCES.some((a) => a === measure);
+
 /** A number, or one of the course's named marks: changing the mark changes every rule that uses it. */
 export type NumberOrMark = number | { readonly mark: string };
 

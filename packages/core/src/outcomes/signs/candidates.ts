@@ -1,7 +1,7 @@
 /** Which single comparisons may be signs, each with the direction that worries (engine S2). */
 import type { Leaf } from '../../conditions/condition.ts';
 import type { Course } from '../../course/course.ts';
-import type { MeasureCall, MeasureName } from '../../measures/values/measure.ts';
+import { ABSENCES, type MeasureCall, type MeasureName } from '../../measures/values/measure.ts';
 import type { Instant } from '../../time/instant.ts';
 
 /** Whom a candidate finds: anyone who has at least, or at most, so much of it; or anyone who has not done it. */
@@ -24,7 +24,7 @@ export function candidatesOf(course: Course, by: Instant): readonly Candidate[] 
   const ofGroups = (measure: MeasureName): MeasureCall[] => groups.map((group) => ({ measure, group }));
   const last = (days: number): MeasureCall => ({ measure: 'visits', window: { last: { days } } });
   const more: readonly MeasureCall[] = [
-    ...(['daysSinceSignIn', 'daysSinceVisit', 'daysSinceParticipation', 'longestGap', 'missing'] as const).map(plain),
+    ...[...ABSENCES, 'longestGap' as const, 'missing' as const].map(plain),
     ...ofGroups('missing'),
     ...(['late', 'absences'] as const).map(plain),
     { measure: 'lowScores', than: LOW_SCORE },

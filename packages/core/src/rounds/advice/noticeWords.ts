@@ -1,5 +1,6 @@
 /** The notice span in words: how long after a student meets a rule the rule hears of it. */
 import type { Course } from '../../course/course.ts';
+import { isAbsence } from '../../measures/values/measure.ts';
 import { groupOf, isLeaf, type Condition, type Leaf } from '../../conditions/condition.ts';
 import { thresholdOf } from '../../conditions/compare.ts';
 import { tellsOthersOnly, type Rule } from '../../rules/rule.ts';
@@ -8,8 +9,6 @@ import type { Instant } from '../../time/instant.ts';
 import { plural } from '../../time/words.ts';
 import { firstOpen } from '../decide/quietHours.ts';
 import { noticeOf, type NoticeTime } from './notice.ts';
-
-const ABSENCES: readonly string[] = ['daysSinceSignIn', 'daysSinceVisit', 'daysSinceParticipation'];
 
 /** An absence that the whole condition waits for: on which whole day it is reached. */
 export interface AbsenceAsked {
@@ -21,7 +20,7 @@ export interface AbsenceAsked {
 export function absenceAsked(condition: Condition, course: Course): AbsenceAsked | null {
   if (isLeaf(condition)) {
     const value = thresholdOf(condition, course.marks);
-    if (!ABSENCES.includes(condition.measure) || typeof value !== 'number') return null;
+    if (!isAbsence(condition.measure) || typeof value !== 'number') return null;
     if (condition.is === '>=') return { leaf: condition, days: Math.ceil(value) };
     return condition.is === '>' ? { leaf: condition, days: Math.floor(value) + 1 } : null;
   }

@@ -4,6 +4,7 @@ import type { Facts } from '../../measures/facts/facts.ts';
 import type { Rule } from '../../rules/rule.ts';
 import { stretchAt } from '../../time/stretches.ts';
 import { HOUR, type Instant } from '../../time/instant.ts';
+import { WITHHELD_REASONS, type WithheldReason } from './limits.ts';
 
 /** May name more nudges than will count, and leaves out none that does. */
 export interface CountedNudges {
@@ -16,6 +17,24 @@ export interface CountedNudges {
     readonly students: readonly string[] | null;
   }[];
 }
+
+/** The instant that is so many days before the rounds, with room for a change of clocks. */
+type DaysBefore = (days: number, hours?: number) => Instant;
+
+/**
+ * From when on a limit counts earlier nudges of its rule, apart from those of the spell that goes on, which are always read, and
+ * from the message budget, which counts those of every rule. Null: it counts none.
+ */
+const COUNTS_SINCE: Readonly<Record<WithheldReason, (rule: Rule, before: DaysBefore) => Instant | null>> = {
+  pending: () => null,
+  perSpell: () => null,
+  perTerm: ({ repeat }) => (repeat.perTerm === null ? null : -Infinity),
+  gap: ({ repeat: { gap } }, before) => (gap ? before(gap.days, gap.hours) : null),
+  replied: () => null,
+  paused: () => null,
+  budget: () => null,
+  noAddress: () => null,
+};
 
 /**
  * What may count at rounds of these rules from an instant on (engine R3 to R7): what is in the message budget, what a gap looks
@@ -32,17 +51,14 @@ export function countedFrom(
   const { calendar } = course;
   const { budget } = course.settings;
   // A day more than is asked for, as the days on which clocks change are not of one length.
-  const before = (days: number, hours = 0) => calendar.addDays(from, -(days + 1)) - hours * HOUR;
+  const before: DaysBefore = (days, hours = 0) => calendar.addDays(from, -(days + 1)) - hours * HOUR;
   const since = budget ? before(budget.days) : Infinity;
   const older: CountedNudges['older'][number][] = [];
   for (const rule of rules) {
-    if (rule.repeat.perTerm !== null || changed.has(rule.id)) {
-      older.push({ rule: rule.id, from: -Infinity, students: null });
-      continue;
-    }
-    const { gap } = rule.repeat;
-    const lately = gap ? Math.min(since, before(gap.days, gap.hours)) : since;
+    const ofLimits = WITHHELD_REASONS.map((reason) => COUNTS_SINCE[reason](rule, before) ?? since);
+    const lately = changed.has(rule.id) ? -Infinity : Math.min(since, ...ofLimits);
     if (lately < since) older.push({ rule: rule.id, from: lately, students: null });
+    if (lately === -Infinity) continue;
     const sides = sidesOf(facts, rule.when);
     let first = Infinity;
     const students: string[] = [];

@@ -10,8 +10,20 @@ import type { NudgeLog } from './log.ts';
 import { firstOpen } from './quietHours.ts';
 import { recipientsOf } from './recipients.ts';
 
-/** Limits that spare a student too many messages; the instructor may pass them for one. A student’s own pause is not among them. */
-export const PASSABLE: readonly WithheldReason[] = ['perSpell', 'perTerm', 'gap', 'budget'];
+/**
+ * Whether the instructor may pass a limit for one student: those that spare a student too many messages. A student's own pause is not
+ * among them.
+ */
+const PASSABLE: Readonly<Record<WithheldReason, boolean>> = {
+  pending: false,
+  perSpell: true,
+  perTerm: true,
+  gap: true,
+  replied: false,
+  paused: false,
+  budget: true,
+  noAddress: false,
+};
 
 export type OverrideResult =
   | { readonly ok: true; readonly decision: SentDecision; readonly passed: readonly WithheldReason[] }
@@ -33,7 +45,7 @@ export function letThrough(rule: Rule, studentId: string, facts: Facts, log: Nud
   const to = recipientsOf({ to: ['student'] }, limits.student, course);
   if (to.length === 0) return { ok: false, why: 'noAddress' };
   const refusing = limitsRefusing(limits);
-  const lasting = refusing.find((reason) => !PASSABLE.includes(reason));
+  const lasting = refusing.find((reason) => !PASSABLE[reason]);
   if (lasting !== undefined) return { ok: false, why: lasting };
   const sendAt = firstOpen(r, course.settings.quietHours, course);
   if (sendAt >= course.calendar.end) return { ok: false, why: 'courseOver' };

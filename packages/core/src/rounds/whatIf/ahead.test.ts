@@ -2,7 +2,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { evidenceAt } from '../../conditions/evidence.ts';
 import { at, factsOf, item, person, ruleOf, type StorySpec } from '../../testing/build.ts';
-import { kindOfCode } from '../../activity/history.ts';
+import { itemOfCode, kindOfCode } from '../../activity/actCode.ts';
 import { previewComingRounds } from './lookAhead.ts';
 import { noiseOf } from '../advice/noise.ts';
 import { repeatedFacts } from './repeatedDays.ts';
@@ -126,7 +126,7 @@ describe('what is repeated, at its edges', () => {
     const log = history.logOf('p1');
     const events = Array.from({ length: log.length }, (_, i) => i)
       .filter((i) => log.times[i]! > NOW)
-      .map((i) => [log.times[i], kindOfCode(log.codes[i]!), history.itemKeys.all[(log.codes[i]! >> 4) - 1] ?? null]);
+      .map((i) => [log.times[i], kindOfCode(log.codes[i]!), history.itemKeys.all[itemOfCode(log.codes[i]!)] ?? null]);
     expect(events).toEqual([
       [at('2026-09-24T10:00'), 'open', 'page'],
       [at('2026-09-25T10:00'), 'practice', 'quiz'],

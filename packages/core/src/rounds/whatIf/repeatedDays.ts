@@ -1,7 +1,8 @@
 /** A course as it would go on if every student did in the coming days what they did in the last two weeks. */
 import { kindMask, type EventKind } from '../../activity/event.ts';
 import { fromColumns, toColumns } from '../../activity/columns.ts';
-import { kindOfCode, type PersonLog } from '../../activity/history.ts';
+import { itemOfCode, kindBitOf, kindOfCode } from '../../activity/actCode.ts';
+import type { PersonLog } from '../../activity/history.ts';
 import type { Course } from '../../course/course.ts';
 import type { Item } from '../../course/item.ts';
 import { isActiveStudent } from '../../course/person.ts';
@@ -41,7 +42,7 @@ export function repeatedFacts(facts: HistoryFacts, now: Instant, until: Instant)
   for (const person of course.people.filter(isActiveStudent)) {
     const log = history.logOf(person.id);
     repeatHabits(log, course, now, until, (code, at) => {
-      const item = (code >> 4) - 1;
+      const item = itemOfCode(code);
       add(person.id, kindOfCode(code), item < 0 ? null : history.itemKeys.all[item]!, at);
     });
     for (const { ahead, before } of coming) {
@@ -69,7 +70,7 @@ function repeatHabits(
   const from = calendar.addDays(now, -REPEATED_DAYS);
   for (let i = 0; i < log.length; i++) {
     const at = log.times[i]!;
-    if (at <= from || at > now || ((1 << (log.codes[i]! & 15)) & HABIT_MASK) === 0) continue;
+    if (at <= from || at > now || (kindBitOf(log.codes[i]!) & HABIT_MASK) === 0) continue;
     for (let days = REPEATED_DAYS; ; days += REPEATED_DAYS) {
       const again = calendar.addDays(at, days);
       if (again > until) break;

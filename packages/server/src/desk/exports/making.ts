@@ -28,13 +28,6 @@ import { writeFile } from './writing.ts';
 
 export type ExportRequest = BodyRead<typeof contract.exports.start>;
 
-const TABLES: readonly ExportFormat[] = ['csv', 'csvBom', 'xlsx'];
-const MAKES: Readonly<Record<ExportSubject, readonly ExportFormat[]>> = {
-  log: [...TABLES, 'jsonl', 'mbox', 'eml'],
-  withheld: TABLES,
-  course: ['scenario', 'madeUp'],
-};
-
 const NAMES: Readonly<Record<ExportSubject, string>> = { log: 'send log', withheld: 'held back', course: 'course' };
 const ENDINGS: Readonly<Record<ExportFormat, string>> = {
   csv: '.csv',
@@ -49,7 +42,7 @@ const ENDINGS: Readonly<Record<ExportFormat, string>> = {
 
 /** What its file is called. Throws `invalidInput` for a file that nobody makes of it. */
 export function nameOf({ what, as }: Pick<ExportRequest, 'what' | 'as'>, code: string): string {
-  if (!MAKES[what].includes(as))
+  if (WRITERS[what][as] === undefined)
     throw new AppError('invalidInput', [{ path: 'as', code: 'format', message: 'There is no such file of this' }]);
   return `${fileNameOf(`${code} ${NAMES[what]}`)}${ENDINGS[as]}`;
 }
@@ -61,24 +54,44 @@ export interface ExportContext {
   readonly now: Instant;
 }
 
-export async function makeFile(
-  em: Em,
-  { live, log, now }: ExportContext,
-  order: ExportRequest,
-  to: Progress,
-): Promise<void> {
-  if (order.what === 'course') return writeCourse(em, live, order.as === 'madeUp', to);
-  if (order.what === 'withheld') {
-    to.total(await countWithheld(em, log, order));
-    return writeTable(to, { ...of(log, 'held back'), columns: WITHHELD_COLUMNS }, order.as, held(em, log, order));
-  }
+/** Writes one kind of file. */
+type ExportWriter = (em: Em, context: ExportContext, order: ExportRequest, to: Progress) => Promise<void>;
+
+/** How each file is made. A format that is not here for a subject is refused. */
+const WRITERS: Readonly<Record<ExportSubject, Readonly<Partial<Record<ExportFormat, ExportWriter>>>>> = {
+  log: {
+    csv: writeLogTable,
+    csvBom: writeLogTable,
+    xlsx: writeLogTable,
+    jsonl: async (em, { live, log, now }, order, to) =>
+      writeJsonLines(em, to, { live, now }, await countedLines(em, log, order, to)),
+    mbox: async (em, { log }, order, to) => writeMbox(em, to, log.id, await countedLines(em, log, order, to)),
+    eml: async (em, { log }, order, to) => writeMailFiles(em, to, log.id, await countedLines(em, log, order, to)),
+  },
+  withheld: { csv: writeWithheld, csvBom: writeWithheld, xlsx: writeWithheld },
+  course: {
+    scenario: (em, { live }, _order, to) => writeCourse(em, live, false, to),
+    madeUp: (em, { live }, _order, to) => writeCourse(em, live, true, to),
+  },
+};
+
+export const makeFile = (em: Em, context: ExportContext, order: ExportRequest, to: Progress): Promise<void> =>
+  WRITERS[order.what][order.as]!(em, context, order, to);
+
+/** The lines of the log, after saying how many there are. */
+async function countedLines(em: Em, log: LogOf, order: ExportRequest, to: Progress) {
   to.total(await countLines(em, log, order));
-  const batches = allLines(em, log, order);
-  if (order.as === 'jsonl') return writeJsonLines(em, to, { live, now }, batches);
-  if (order.as === 'mbox') return writeMbox(em, to, log.id, batches);
-  if (order.as === 'eml') return writeMailFiles(em, to, log.id, batches);
-  const rows = logRows(em, { live, log, now }, batches);
-  return writeTable(to, { ...of(log, 'send log'), columns: LOG_COLUMNS }, order.as, rows);
+  return allLines(em, log, order);
+}
+
+async function writeLogTable(em: Em, context: ExportContext, order: ExportRequest, to: Progress): Promise<void> {
+  const rows = logRows(em, context, await countedLines(em, context.log, order, to));
+  return writeTable(to, { ...of(context.log, 'send log'), columns: LOG_COLUMNS }, order.as, rows);
+}
+
+async function writeWithheld(em: Em, { log }: ExportContext, order: ExportRequest, to: Progress): Promise<void> {
+  to.total(await countWithheld(em, log, order));
+  return writeTable(to, { ...of(log, 'held back'), columns: WITHHELD_COLUMNS }, order.as, held(em, log, order));
 }
 
 const of = ({ course }: LogOf, name: string) => ({ name: `${course.code} ${name}`, zone: course.timeZone });

@@ -2,7 +2,7 @@
 import { inCourse } from '../../course/lock.ts';
 import { plural } from '@zest-bell/core/time';
 import { nameIn } from '@zest-bell/core/course';
-import { kindOfCode, type ActivityEvent, type Grade } from '@zest-bell/core/activity';
+import { itemOfCode, kindOfCode, type ActivityEvent, type Grade } from '@zest-bell/core/activity';
 import type { ChangedAnswer, StudentFactsAnswer } from '@zest-bell/core/imports';
 import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
@@ -33,11 +33,8 @@ export function factRoutes(door: Door, { orm, reading, live, clock }: IntakeServ
         break;
       }
       const code = log.codes[i]!;
-      events.push({
-        kind: kindOfCode(code),
-        item: code >> 4 === 0 ? null : (items[(code >> 4) - 1] ?? null),
-        at: log.times[i]!,
-      });
+      const key = itemOfCode(code);
+      events.push({ kind: kindOfCode(code), item: key < 0 ? null : (items[key] ?? null), at: log.times[i]! });
     }
     const retracted = await em.find(
       RetractedRow,

@@ -24,7 +24,7 @@ test.each<[Partial<FallingLine>, RegExp]>([
   [{ reason: 'budget', usedBy: { ruleName: null, at: 0 } }, /used up by a message by hand:/],
   [{ reason: 'budget', usedBy: { ruleName: 'Praise', at: 0 } }, /used up by “Praise”:/],
   [{ reason: 'limit' }, /nudged this student last on Sat Sep 5: already nudged this time\.$/],
-  [{ reason: 'limit', limit: 'perTerm', lastNudge: null }, /nudged this student last: this term’s limit is reached\.$/],
+  [{ reason: 'limit', limit: 'perTerm', lastNudge: null }, /nudged this student last: this term’s limit reached\.$/],
   [{ reason: 'oldSpell' }, /^Matches “Quiet” since Fri Sep 4, before the rule was turned on/],
   [{ reason: 'roundsMissed' }, /which has not run since Thu Sep 3\.$/],
 ])('%j is told as it is', (more, words) =>

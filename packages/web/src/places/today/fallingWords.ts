@@ -1,5 +1,6 @@
 /** Why rules do not reach a student, in a sentence or two. */
 import { grouped } from '@zest-bell/core/course';
+import { WITHHELD_WORDS } from '@zest-bell/core/rounds';
 import { RULE_WEIGHTS } from '@zest-bell/core/rules';
 import { dayWords, listWords, plural } from '@zest-bell/core/time';
 import type { FallingLine } from '@zest-bell/core/exchange';
@@ -34,7 +35,7 @@ function lineWords(line: FallingLine, zone: string): string {
     case 'budget':
       return `Message budget used up by ${usedBy(line)}: ${rule} has held this student back in ${rounds}.`;
     case 'limit': {
-      const limit = line.limit === 'perTerm' ? 'this term’s limit is reached' : 'already nudged this time';
+      const limit = WITHHELD_WORDS[line.limit!];
       const last = line.lastNudge === null ? '' : ` on ${on(line.lastNudge)}`;
       return `Still matches ${rule}, which nudged this student last${last}: ${limit}.`;
     }
