@@ -88,7 +88,7 @@ test('its checklist stays on Today until every line is done', async () => {
   await scene.clickText('Rehearse, then turn on', `${LIST} li:first-child`);
   await scene.see('[role=dialog]', /Turn on “Quiet for five days”.*would be nudged/);
   // All six have never come.
-  await (await scene.page.waitForSelector('[role=dialog] input[type=checkbox]'))!.click();
+  await scene.clickAt('[role=dialog] input[type=checkbox]');
   await scene.page.waitForSelector('[role=dialog] input[type=checkbox]:checked');
   await scene.clickText('Turn on', '[role=dialog] button');
   await scene.gone('[role=dialog]');

@@ -101,7 +101,7 @@ describe('conditions', () => {
   });
 
   test('from the menu of the grip as well', async () => {
-    await (await scene.page.waitForSelector('[data-grip="1"]'))!.click();
+    await scene.clickAt('[data-grip="1"]');
     await scene.clickText('Move up', '[role=menu]');
     await scene.see(SENTENCE, /who scored 65% or less on Tide tables quiz and have not visited/);
   });
@@ -109,7 +109,7 @@ describe('conditions', () => {
   test('that contradict each other, and that nobody meets, say so beside them', async () => {
     await add('days since the last visit');
     await scene.see(SENTENCE, /for 3 days ▲ Adds nothing to “not visited the course for 5 days”/);
-    await (await scene.page.waitForSelector('[data-grip="2"] ~ div [aria-label^="Condition"]'))!.click();
+    await scene.clickAt('[data-grip="2"] ~ div [aria-label^="Condition"]');
     await scene.select('aria/how[role="combobox"]', '<');
     const field = await scene.page.waitForSelector('aria/compared with[role="textbox"]');
     await field!.click({ count: 3 });

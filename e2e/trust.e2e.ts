@@ -20,7 +20,7 @@ const go = (path: string) => scene.go(`${stage.base}/c/1/${path}`);
 const names = () => scene.page.$$eval('main h2 a', (links) => links.map((l) => l.textContent));
 const clock = async (move: string, wanted: RegExp) => {
   await scene.gone(DIALOG);
-  await (await scene.page.waitForSelector('[aria-label^="Demo clock"]:not([disabled])'))!.click();
+  await scene.clickAt('[aria-label^="Demo clock"]:not([disabled])');
   await scene.clickText(move, '[role=menu]');
   await scene.see('body', wanted, 30_000);
 };

@@ -25,8 +25,7 @@ export class JobRun {
   /** Presses the one that a selector finds. */
   async pressOn(selector: string): Promise<void> {
     this.pressed++;
-    await this.scene.settled(selector);
-    await (await this.scene.page.waitForSelector(selector))!.click();
+    await this.scene.clickAt(selector);
   }
 
   /** Goes to a place by the bar at the top. */

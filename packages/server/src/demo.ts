@@ -28,7 +28,7 @@ import {
   type MailboxOwner,
 } from '@zest-bell/standins';
 import { DAY } from '@zest-bell/core/time';
-import { makeCourse } from '@zest-bell/core/course';
+import { makeCourse, isSameAddress } from '@zest-bell/core/course';
 import { parseRule } from '@zest-bell/core/rules';
 import { wordingSchema } from '@zest-bell/core/wording';
 import type { ClockAnswer } from '@zest-bell/core/exchange';
@@ -144,9 +144,7 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
     routes,
     tells,
     forgetMail: (address, names) =>
-      letters.forget(
-        ({ to, subject, text }) => to.toLowerCase() === address?.toLowerCase() || names(subject) || names(text),
-      ),
+      letters.forget(({ to, subject, text }) => isSameAddress(to, address) || names(subject) || names(text)),
     async playUpToNow(wired, dispatcher, base) {
       services = wired;
       if ((await orm.em.fork().count(CourseRow)) === 0) {

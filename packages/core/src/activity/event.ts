@@ -80,3 +80,9 @@ export const LAST_SEEN = kindMask(...FROM_LISTS);
 /** Kinds that only a source which records every visit sends. With at least one of them, visits can be counted (engine M5). */
 export const VISIT_RECORDS = kindMask('visit', 'open', 'practice');
 export const PARTICIPATION = kindMask('practice', 'submit', 'post');
+
+/** How far in the future an act may lie, in ms, as clocks differ. One that is further off is refused: it would hide an absence. */
+const CLOCKS_DIFFER = 5 * 60_000;
+
+/** The latest instant at which something can have happened, as somebody tells of it at `now`. */
+export const latestActAt = (now: Instant): Instant => now + CLOCKS_DIFFER;

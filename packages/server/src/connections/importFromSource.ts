@@ -1,4 +1,5 @@
 /** Taking what a source told: all of it in one transaction, as one change with the source's name. */
+import { latestActAt } from '@zest-bell/core/activity';
 import { namedActor } from '@zest-bell/core/access';
 import {
   mergeSourceData,
@@ -23,9 +24,6 @@ import { SourceLinkRow, SourceRow, sourceLinkHolds } from './entity.ts';
 import type { ConnectionServices } from './services.ts';
 import { upsertRows } from '../platform/database/writing.ts';
 
-/** Clocks of platforms may run a little ahead of ours, in ms. */
-const AHEAD = 5 * 60_000;
-
 export interface SourceDataToImport {
   readonly source: Pick<SourceRow, 'id' | 'course'>;
   /** As Changes name it. */
@@ -48,7 +46,7 @@ export async function importFromSource(
     const now = clock.now();
     const { course, facts } = await live.get(tx, source.course);
     const known = { ...knownOf(facts.history), retracted: await retractedKeys(tx, source.course) };
-    const draft = courseDraft(course, known, now + AHEAD);
+    const draft = courseDraft(course, known, latestActAt(now));
     const links = await linksOf(tx, source.id, course);
     const taken = mergeSourceData(told, {
       draft,

@@ -10,7 +10,6 @@ import type { ExportState } from '@zest-bell/core/exchange';
 import { wallClock } from '../../platform/process/clock.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
-import { LEASE } from '../../platform/work/lease.ts';
 import type { PlatformServices } from '../../platform/services.ts';
 import { ExportRow, exportHolds } from './entity.ts';
 import { insertRow, removeRows, updateRows } from '../../platform/database/writing.ts';
@@ -144,7 +143,10 @@ export class ExportJobs {
 }
 
 const isBegun = ({ state }: ExportRow): boolean => state === 'waiting' || state === 'running';
-const isLost = (row: ExportRow): boolean => isBegun(row) && wallClock() - row.heardAt > LEASE;
+/** Without a word for so long, in ms, the process that makes a file counts as gone. */
+const LOST_AFTER = 60_000;
+
+const isLost = (row: ExportRow): boolean => isBegun(row) && wallClock() - row.heardAt > LOST_AFTER;
 const isOpen = (row: ExportRow): boolean => isBegun(row) && !isLost(row);
 
 const stateOf = ({ id, state, done, total, name, bytes, trouble }: ExportRow): ExportState => ({

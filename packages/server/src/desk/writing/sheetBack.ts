@@ -1,6 +1,6 @@
 /** A sheet as it comes back: its own columns, what was sent when, and for each address of a row whether a message went there. */
 import { instantWords } from '@zest-bell/core/time';
-import { isAddress } from '@zest-bell/core/course';
+import { isAddress, isSameAddress } from '@zest-bell/core/course';
 import { LOGGED_WORDS } from '@zest-bell/core/exchange';
 import { csvOf, type SheetLine } from '@zest-bell/core/imports';
 import { STATE_NAMES } from '@zest-bell/core/nudges';
@@ -47,7 +47,7 @@ type Mail = Pick<MessageRow, 'address' | 'state'> & {
 const addressesWithout = ({ cells }: SheetLine, mails: readonly Mail[]): string[] =>
   cells
     .map((cell) => cell.trim())
-    .filter((cell) => isAddress(cell) && !mails.some((m) => m.address.toLowerCase() === cell.toLowerCase()));
+    .filter((cell) => isAddress(cell) && !mails.some((m) => isSameAddress(m.address, cell)));
 
 /** The messages about the rows, by their nudge. */
 async function mailsOf(em: Em, lines: readonly SheetLine[]): Promise<ReadonlyMap<number, readonly Mail[]>> {

@@ -2,18 +2,15 @@
 import { setImmediate as nextTurn } from 'node:timers/promises';
 import type { ZodType } from 'zod';
 import { problemsOfIssues, type Problem } from '@zest-bell/core/problem';
-import { MINUTE, type Instant } from '@zest-bell/core/time';
+import type { Instant } from '@zest-bell/core/time';
 import type { Course } from '@zest-bell/core/course';
-import { toldEventSchema, toldGradeSchema } from '@zest-bell/core/activity';
+import { toldEventSchema, toldGradeSchema, latestActAt } from '@zest-bell/core/activity';
 import type { IngestAnswer } from '@zest-bell/core/exchange';
 import { type BodyRead, contract } from '@zest-bell/core/contract';
 import type { Tx } from '../../platform/database/orm.ts';
 import { appendBatch, type EventToStore, type GradeToStore } from '../../course/activity/store.ts';
 
 type Input = BodyRead<typeof contract.intake.activity>;
-
-/** A clock may run a little ahead of ours; an act of tomorrow would hide an absence. */
-const AHEAD = 5 * MINUTE;
 
 type IngestRow = { id: string; person: string; item?: string | null | undefined; at: Instant };
 
@@ -52,7 +49,7 @@ function problemOf(row: IngestRow, course: Course, now: Instant): Problem | null
   if (row.item != null && !course.itemIndex.has(row.item)) {
     return { path: 'item', code: 'notInCourse', message: `There is no item “${row.item}” in this course` };
   }
-  return row.at > now + AHEAD ? { path: 'at', code: 'future', message: 'This lies in the future' } : null;
+  return row.at > latestActAt(now) ? { path: 'at', code: 'future', message: 'This lies in the future' } : null;
 }
 
 export interface ReadInput {

@@ -1,4 +1,5 @@
 /** A file read against a course: what it would change, before anything does. A computation alone, for a thread of its own. */
+import { latestActAt } from '@zest-bell/core/activity';
 import type { WorkInParts, Instant } from '@zest-bell/core/time';
 import {
   changeLines,
@@ -19,9 +20,6 @@ import {
   type KnownFacts,
   type ReadFile,
 } from '@zest-bell/core/imports';
-
-/** Clocks of those who export may run a little ahead of ours, in ms. */
-const AHEAD = 5 * 60_000;
 
 export interface HowToRead {
   readonly decisions: ImportDecisions;
@@ -53,7 +51,7 @@ export function* readImport(
 }> {
   const { decisions } = order;
   const { course, meanings } = to;
-  const draft = courseDraft(course, { ...to.known, retracted: order.retracted }, order.now + AHEAD);
+  const draft = courseDraft(course, { ...to.known, retracted: order.retracted }, latestActAt(order.now));
   const report = yield* importFileInParts(file, draft, {
     ...decisions,
     asOf: decisions.asOf ?? order.at,

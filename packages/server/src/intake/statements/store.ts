@@ -1,4 +1,5 @@
 /** Keeping statements, and what each becomes in its course: events, grades, or a line that waits for somebody's choice. */
+import { latestActAt } from '@zest-bell/core/activity';
 import { setImmediate as nextTurn } from 'node:timers/promises';
 import type { Instant } from '@zest-bell/core/time';
 import {
@@ -25,8 +26,6 @@ import { StatementRefused } from './entrance.ts';
 import { actorKey, digestOf, type Statement } from './schema.ts';
 import { insertManyRows, insertRow, removeRows, updateRows, updateRow } from '../../platform/database/writing.ts';
 
-const AHEAD = 5 * 60_000;
-
 export interface ReceivedStatement {
   readonly id: string;
   readonly statement: Statement;
@@ -34,7 +33,7 @@ export interface ReceivedStatement {
 
 const draftOf = (live: LiveCourse, now: Instant): ImportDraft => {
   const meanings: CourseMeanings = live.row.meanings;
-  const draft = courseDraft(live.course, knownOf(live.facts.history), now + AHEAD);
+  const draft = courseDraft(live.course, knownOf(live.facts.history), latestActAt(now));
   draft.choices = meanings;
   return draft;
 };

@@ -47,6 +47,18 @@ const STOPS_WITHIN = 8_000;
 /** A server that keeps up gets several turns' messages judged at once: what they share is read once. */
 const AHEAD = 2;
 
+/**
+ * What a dispatcher does at a moment.
+ *
+ * - `idle`: no pass runs. Left when somebody calls `drain`; entered at the end of a pass.
+ * - `turning`: writes what was judged, and takes and judges more. Entered at the start of a pass and by every turn.
+ * - `waitingForLines`: all lines are taken, or the last answers are awaited. Entered after a turn; left by the next one, or by the end of
+ *   the pass.
+ * - `inTrouble`: the mail server takes nothing, so what was judged ahead goes back to wait with the rest. Entered when that was written
+ *   to the database; left by the next turn, which puts it back.
+ */
+type DispatcherMode = 'idle' | 'turning' | 'waitingForLines' | 'inTrouble';
+
 /** What other concepts do before each pass. One that fails holds up neither the others nor the mail. */
 export type BeforeMail = () => Promise<void>;
 
@@ -54,6 +66,8 @@ export class Dispatcher {
   readonly id = makeWorkerId();
   private readonly services: CourseServices;
   private readonly before: readonly BeforeMail[];
+  private mode: DispatcherMode = 'idle';
+  /** The pass that runs, and the one that follows it. */
   private running: Promise<void> | null = null;
   private next: Promise<void> | null = null;
   private readonly hand = new MessagesInHand();
@@ -76,8 +90,6 @@ export class Dispatcher {
   /** Messages that may flow and have no answer yet. */
   private readonly begun = new Set<ClaimedMessage>();
   private readonly stopping = new AbortController();
-  /** The mail server takes nothing: what was judged ahead is to wait with the rest. */
-  private isInTrouble = false;
 
   constructor(services: CourseServices, before: readonly BeforeMail[] = []) {
     this.services = services;
@@ -103,7 +115,11 @@ export class Dispatcher {
   }
 
   private start(): Promise<void> {
-    this.running = this.pass().finally(() => (this.running = null));
+    this.mode = 'turning';
+    this.running = this.pass().finally(() => {
+      this.mode = 'idle';
+      this.running = null;
+    });
     return this.running;
   }
 
@@ -136,7 +152,7 @@ export class Dispatcher {
 
   /** What this process has claimed of a course and not yet handed over goes back to the queue. */
   halt(course: number): void {
-    if (this.running) this.halted.add(course);
+    if (this.mode !== 'idle') this.halted.add(course);
   }
 
   /** When the next queued message falls due after now, or when mail is tried again that the server did not take; or null. */
@@ -198,11 +214,11 @@ export class Dispatcher {
     const { orm, clock } = this.services;
     try {
       await this.journal.flush();
-      if (this.isInTrouble) {
-        this.isInTrouble = false;
+      if (this.mode === 'inTrouble') {
         this.hand.lose();
         judged = [];
       }
+      if (this.mode !== 'idle') this.mode = 'turning';
       const [back, lost] = [this.hand.in('back'), this.hand.in('lost')];
       const written = await inTransaction(orm, async (tx) => {
         const em = byClaim(tx);
@@ -251,7 +267,8 @@ export class Dispatcher {
         await writeOutcomes(em, answered, by);
       });
       this.hand.settle(answered);
-      this.isInTrouble ||= unreachable !== null || answered.some((a) => a.outcome.kind === 'unavailable');
+      const takesNothing = unreachable !== null || answered.some((a) => a.outcome.kind === 'unavailable');
+      if (takesNothing && this.mode !== 'idle') this.mode = 'inTrouble';
       if (unreachable !== null) this.server.silenceWritten();
     }
     const mayBegin = this.isStopping || unreachable !== null ? [] : begins;
@@ -313,6 +330,10 @@ export class Dispatcher {
     }
   }
 
+  private waitForLines(): void {
+    if (this.mode === 'turning') this.mode = 'waitingForLines';
+  }
+
   private launch(claimed: ClaimedMessage): void {
     const { course, address } = claimed.message;
     const passenger = { course, domain: domainOf(address) };
@@ -339,6 +360,7 @@ export class Dispatcher {
    * that messages for other domains can leave.
    */
   private async room(): Promise<void> {
+    this.waitForLines();
     const { signal } = this.stopping;
     let stopped = () => undefined as void;
     const stops = new Promise<void>((resolve) => (stopped = resolve));
@@ -354,6 +376,7 @@ export class Dispatcher {
    * written when it comes.
    */
   private async landed(): Promise<boolean> {
+    this.waitForLines();
     const all = Promise.all(this.flights);
     for (let waited = 0; waited < PATIENCE; waited += STEP) {
       const stop = new AbortController();

@@ -3,10 +3,10 @@
  * comes together is written together. A server that answers at once needs few messages on their way at a time, so that a process that
  * dies leaves few unclear; one that takes its time gets as many as there are lines.
  */
+import { DEAD_AFTER } from './worker.ts';
 import { byItself } from '../../platform/http/requestQueue.ts';
 import { CONNECTIONS } from '../../platform/mail/mail.ts';
 import type { ClaimedMessage } from './claim.ts';
-import { LEASE } from '../../platform/work/lease.ts';
 
 /** A message that takes longer than this, in ms, keeps no other from being begun. */
 const SLOW = 50;
@@ -60,7 +60,7 @@ export class Journal {
       this.soon();
     });
     const from = performance.now();
-    if (!mayLeave || from - asked > LEASE / 2) {
+    if (!mayLeave || from - asked > DEAD_AFTER / 2) {
       leave();
       return null;
     }

@@ -4,11 +4,12 @@ import { hostname } from 'node:os';
 import { databaseMoment, databaseNow } from '../../platform/database/moment.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { run } from '../../platform/database/query.ts';
-import { LEASE } from '../../platform/work/lease.ts';
 import { WorkerRow, workerHolds } from './entity.ts';
 
-/** How often a process says that it lives. */
+/** How often a process says that it lives, in ms. */
 export const HEARTBEAT = 10_000;
+/** After so long a silence, in ms, a process counts as dead, and others may take over its messages. */
+export const DEAD_AFTER = 60_000;
 
 /** The workers of this very process. */
 const mine = new Set<string>();
@@ -39,7 +40,7 @@ export async function heartbeat(em: Tx, id: string): Promise<void> {
   await run(em, workerHolds, row.onConflict('id').merge(['alive_at']));
 }
 
-/** Workers that lose their messages to others: those that are gone, or have been silent for a lease. */
+/** Workers that lose their messages to others: those that are gone, or have been silent for too long. */
 export async function deadWorkers(em: Em): Promise<Set<string>> {
   const rows = await em.find(WorkerRow, {}, { disableIdentityMap: true });
   if (rows.every((r) => mine.has(r.id))) return new Set();
@@ -50,7 +51,7 @@ export async function deadWorkers(em: Em): Promise<Set<string>> {
 /** Of a process on this machine the system knows whether it is gone; else its silence tells, as of one that was stopped. */
 function isDead({ id, aliveAt }: WorkerRow, now: number): boolean {
   if (mine.has(id)) return false;
-  if (now - aliveAt > LEASE) return true;
+  if (now - aliveAt > DEAD_AFTER) return true;
   const [where, pid] = id.split('/');
   if (where !== machine()) return false;
   try {

@@ -1,4 +1,5 @@
 /** Takes in one mail that came back: threaded to its nudge, told apart, stored once. */
+import { isSameAddress } from '@zest-bell/core/course';
 import { alsoCourse } from '../../course/lock.ts';
 import type { AddressObject, ParsedMail } from 'mailparser';
 import type { Instant } from '@zest-bell/core/time';
@@ -96,13 +97,13 @@ async function nudgeOf(em: Em, mail: ParsedMail, tag: Tag | null): Promise<Found
 /** The student, when it is their own address that wrote; a third party's words end no spell of theirs. */
 async function studentOf(em: Em, nudge: NudgeRow, address: string): Promise<string | null> {
   const person = await em.findOne(PersonRow, { course: nudge.course, key: nudge.student });
-  return person?.email?.toLowerCase() === address.toLowerCase() ? nudge.student : null;
+  return isSameAddress(person?.email, address) ? nudge.student : null;
 }
 
 async function markBounced(em: Tx<'course'>, nudge: NudgeRow, now: Instant): Promise<void> {
   const message = await em.findOne(MessageRow, { nudge: nudge.id, kind: 'student' });
   const person = message && (await em.findOne(PersonRow, { course: nudge.course, key: nudge.student }));
-  if (!person || person.email?.toLowerCase() !== message.address.toLowerCase()) return;
+  if (!person || !isSameAddress(person.email, message.address)) return;
   await updateRow(em, personHolds, person, { bouncedAt: now });
 }
 
