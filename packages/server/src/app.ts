@@ -1,15 +1,14 @@
 /** The HTTP application: every route behind a signed-in person, but for sign-in, health and the ingestion with its token. */
 import type { ClockAnswer } from '@zest-bell/core/exchange';
-import { ANSWERS } from './access/answers.ts';
+import { ANSWERS, docsPage } from './access/docs.ts';
 import { existsSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import express, { Router, type Express } from 'express';
 import compression from 'compression';
 import helmet from 'helmet';
 import { API_BASE, contract, openApi } from '@zest-bell/core/contract';
-import { docsPage } from './access/docsPage.ts';
 import { Door } from './access/door.ts';
-import { actRoutes } from './access/actRoutes.ts';
+import { actRoutes } from './access/auditRoutes.ts';
 import { peopleRoutes } from './access/peopleRoutes.ts';
 import { accountRoutes } from './access/routes.ts';
 import { addressRoutes } from './access/addressRoutes.ts';

@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test } from '@jest/globals';
-import { prove } from './access/proven.ts';
+import { prove } from './access/links.ts';
 import { voiceMustBeProven } from './course/senderProof.ts';
 import { sendersFromBefore } from './desk/people/sendersFromBefore.ts';
 import { inTransaction } from './platform/database/transaction.ts';

@@ -10,8 +10,8 @@ import { inTransaction } from '../platform/database/transaction.ts';
 import { sendAccountMail } from './accountMail.ts';
 import type { Door } from './door.ts';
 import { AddressCodeRow, ProvenAddressRow, addressCodeHolds } from './entity.ts';
-import { prove, proveByLink } from './proven.ts';
-import type { AccountServices } from './signedIn.ts';
+import { prove, proveByLink } from './links.ts';
+import type { AccountServices } from './signIn.ts';
 import { insertRow, removeRows, updateRows } from '../platform/database/writing.ts';
 import { inAccount } from './holding.ts';
 

@@ -6,7 +6,7 @@ import request from 'supertest';
 import { ACCESS_ROLES, CAPABILITIES, capabilitiesOf, type AccessRole } from '@zest-bell/core/access';
 import { API_BASE, contract, endpoints, openApi, type AnyEndpoint } from '@zest-bell/core/contract';
 import { doorOf } from '../app.ts';
-import { ANSWERS } from './answers.ts';
+import { ANSWERS } from './docs.ts';
 import { holdsToContract } from '../testing/answers.ts';
 import { CourseRow } from '../course/entity.ts';
 import { ERRORS } from '../platform/http/errors.ts';

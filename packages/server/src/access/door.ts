@@ -18,11 +18,11 @@ import { countedIn } from '../platform/http/hits.ts';
 import { jsonBody, parseInput, sameSiteOnly } from '../platform/http/http.ts';
 import { admitted, RequestQueue } from '../platform/http/requestQueue.ts';
 import type { Em, Orm } from '../platform/database/orm.ts';
-import { actOf, isAct, keepAct } from './acts.ts';
+import { actOf, isAct, keepAct } from './audit.ts';
 import { Account } from './entity.ts';
-import { idOf } from './asking.ts';
-import { partIn } from './mine.ts';
-import type { LaunchSession } from './signing.ts';
+import { idOf } from './requester.ts';
+import { partIn } from './permissions.ts';
+import type { LaunchSession } from './signIn.ts';
 import { basicPasswordOf, bearerOf, tokenOf, used } from './tokens.ts';
 
 export interface EndpointCall<E> extends RequestArguments<E> {

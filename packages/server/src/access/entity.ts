@@ -1,9 +1,11 @@
-import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
+import { type InferEntity, defineEntity, p } from '@mikro-orm/core';
 import { COURSE_MAKERS, DIGESTS, SEND_DELAY } from '@zest-bell/core/exchange';
-import { ACCESS_ROLES, type Capability } from '@zest-bell/core/access';
-import { actorColumn } from './actorColumn.ts';
+import { ACCESS_ROLES, type Actor, type Capability } from '@zest-bell/core/access';
 import { instantColumn, oneOf } from '../platform/database/columns.ts';
 import { account, holds, key, notTold, personIds, plain } from '../platform/database/holds.ts';
+
+/** Who did something. */
+export const actorColumn = () => p.string().$type<Actor>();
 
 /** Somebody who can sign in. */
 export const Account = defineEntity({

@@ -18,13 +18,11 @@ import {
   redeemRecoveryCode,
   totpUri,
 } from './factors.ts';
-import { idOf } from './asking.ts';
+import { idOf } from './requester.ts';
 import { installationOf } from './installation.ts';
-import type { AccountServices, SessionReader } from './signedIn.ts';
-import { knowBrowser } from './knownBrowser.ts';
-import { begin, countWrong, halfOf, mustBeFresh } from './signing.ts';
+import { type AccountServices, type SessionReader, begin, countWrong, halfOf, mustBeFresh } from './signIn.ts';
+import { knowBrowser, type TryCounter } from './tries.ts';
 import type { SignInLog } from './signInLog.ts';
-import type { TryCounter } from './tries.ts';
 import { removeRows, updateRows } from '../platform/database/writing.ts';
 import { inAccount } from './holding.ts';
 

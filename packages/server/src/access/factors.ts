@@ -7,7 +7,7 @@ import { AppError } from '../platform/http/errors.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';
 import type { Seal } from '../platform/process/seal.ts';
 import { Account, PasskeyRow, accountHolds, recoveryHolds, passkeyHolds } from './entity.ts';
-import { hashOf } from './secrets.ts';
+import { hashOf } from './passwords.ts';
 import { wallClock } from '../platform/process/clock.ts';
 import { insertRow, removeRows, updateRows, insertManyRows, updateRow } from '../platform/database/writing.ts';
 

@@ -10,7 +10,7 @@ import { until } from '../testing/until.ts';
 import { openStage, PASSWORD, TOKEN, type Agent, type TestStage } from '../testing/stage.ts';
 import { Access, Account, LinkRow, TokenRow } from './entity.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
-import { hashOf } from './secrets.ts';
+import { hashOf } from './passwords.ts';
 import { unguarded, freely } from '../testing/unguarded.ts';
 
 const BASE = 'https://bell.college.example';

@@ -7,7 +7,7 @@ import { inTransaction } from '../platform/database/transaction.ts';
 import { LAUNCH_COOKIE, SESSION_COOKIE } from '../platform/http/http.ts';
 import { runBeside } from '../platform/work/runBeside.ts';
 import { SessionRow, sessionHolds } from './entity.ts';
-import { hashOf } from './secrets.ts';
+import { hashOf } from './passwords.ts';
 import { wallClock } from '../platform/process/clock.ts';
 import { removeRows, updateRows, upsertRow } from '../platform/database/writing.ts';
 

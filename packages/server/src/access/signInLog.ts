@@ -6,10 +6,10 @@ import { MINUTE } from '@zest-bell/core/time';
 import { wallClock } from '../platform/process/clock.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { sendAccountMail } from './accountMail.ts';
-import { keepAct } from './acts.ts';
+import { keepAct } from './audit.ts';
 import { Account, actHolds } from './entity.ts';
-import { provenMailOf } from './proven.ts';
-import type { AccountServices } from './signedIn.ts';
+import { provenMailOf } from './links.ts';
+import type { AccountServices } from './signIn.ts';
 import type { TryCounter } from './tries.ts';
 import { insertRow, updateRows } from '../platform/database/writing.ts';
 

@@ -3,7 +3,7 @@ import type { Capability } from '@zest-bell/core/access';
 import { MINUTE } from '@zest-bell/core/time';
 import type { Request } from 'express';
 import type { Em, Orm, Tx } from '../platform/database/orm.ts';
-import { hashOf, newSecret } from './secrets.ts';
+import { hashOf, newSecret } from './passwords.ts';
 import { runBeside } from '../platform/work/runBeside.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { type FEEDS, TokenRow, tokenHolds } from './entity.ts';

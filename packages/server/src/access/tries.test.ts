@@ -10,7 +10,7 @@ import { openSmtp, type TestSmtp } from '../testing/smtp.ts';
 import { openStage, PASSWORD, type TestStage } from '../testing/stage.ts';
 import { until } from '../testing/until.ts';
 import { Account, KnownPairRow, SignInTryRow } from './entity.ts';
-import { prove } from './proven.ts';
+import { prove } from './links.ts';
 import { SignInLog } from './signInLog.ts';
 import { BOUNDS, forgetTries, KNOWN_FOR, TryCounter, type Guess } from './tries.ts';
 import { unguarded } from '../testing/unguarded.ts';

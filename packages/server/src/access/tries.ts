@@ -4,16 +4,19 @@
  * nothing tells it from one that has. A pair of account and browser, or account and network address, that has signed in before has
  * counters of its own: nobody else's wrong tries touch it.
  */
-import { createHash } from 'node:crypto';
+import { createHash, randomUUID, timingSafeEqual } from 'node:crypto';
 import { setTimeout as pause } from 'node:timers/promises';
 import { DAY, HOUR, MINUTE } from '@zest-bell/core/time';
+import type { Request, Response } from 'express';
 import type { Orm } from '../platform/database/orm.ts';
-import { inPlainTransaction, type Statements, execute } from '../platform/database/statements.ts';
+import { type Statements, execute, inPlainTransaction } from '../platform/database/statements.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { wallClock } from '../platform/process/clock.ts';
 import { AppError } from '../platform/http/errors.ts';
 import { KnownPairRow, knownPairHolds, signInTryHolds } from './entity.ts';
 import { removeRows, upsertRow } from '../platform/database/writing.ts';
+import { setAfterSession } from './sessions.ts';
+import type { Seal } from '../platform/process/seal.ts';
 
 const QUARTER = 15 * MINUTE;
 /** How many tries one counter takes within its window, in ms. */
@@ -199,3 +202,25 @@ export const forgetTries = (orm: Orm, now = wallClock()): Promise<number> =>
     await removeRows(tx, knownPairHolds, { until: { $lte: now } });
     return removeRows(tx, signInTryHolds, { endsAt: { $lte: now } });
   });
+
+const nameFor = (account: number): string => `zest-bell-known-${account}`;
+const signed = (seal: Seal, account: number, browser: string, until: string): string =>
+  seal.mark(`known browser\n${account}\n${browser}\n${until}`);
+
+/** The browser's own id, where it holds a cookie of this account that is still good; else null. */
+export function knownBrowser(req: Request, seal: Seal, account: number, now = wallClock()): string | null {
+  const [, value] = new RegExp(`(?:^|;\\s*)${nameFor(account)}=([\\w.-]+)`).exec(req.headers.cookie ?? '') ?? [];
+  const [browser, until, mark] = value?.split('.') ?? [];
+  if (browser === undefined || until === undefined || mark === undefined || !(Number(until) > now)) return null;
+  const [shown, wanted] = [Buffer.from(mark), Buffer.from(signed(seal, account, browser, until))];
+  return shown.length === wanted.length && timingSafeEqual(shown, wanted) ? browser : null;
+}
+
+/** After a whole sign-in; the browser keeps the id that it has. */
+export function knowBrowser(req: Request, res: Response, seal: Seal, account: number, now = wallClock()): void {
+  const browser = knownBrowser(req, seal, account, now) ?? randomUUID();
+  const until = String(now + KNOWN_FOR);
+  const value = `${browser}.${until}.${signed(seal, account, browser, until)}`;
+  const about = `Max-Age=${KNOWN_FOR / 1000}; Path=/api/v1/session; HttpOnly; SameSite=Lax`;
+  setAfterSession(res, `${nameFor(account)}=${value}; ${about}${req.secure ? '; Secure' : ''}`);
+}

@@ -1,11 +1,10 @@
 /** Accounts and the secret on the command line: rescue at the machine when nobody can sign in. */
 import { namedActor } from '@zest-bell/core/access';
 import { isAddress } from '@zest-bell/core/course';
-import { noteAct } from '../access/acts.ts';
+import { noteAct } from '../access/audit.ts';
 import { Account, linkHolds, accountHolds, sessionHolds } from '../access/entity.ts';
 import { removeFactors } from '../access/factors.ts';
-import { linkOf, makeLink } from '../access/links.ts';
-import { prove } from '../access/proven.ts';
+import { linkOf, makeLink, prove } from '../access/links.ts';
 import { COMMAND_LINE_ACTS, type CommandLineAct } from '../access/signInLog.ts';
 import type { Orm, Tx } from '../platform/database/orm.ts';
 import { inTransaction } from '../platform/database/transaction.ts';

@@ -1,11 +1,11 @@
 /** The requests about connections. */
 import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../access/door.ts';
-import { idOf } from '../access/asking.ts';
+import { idOf } from '../access/requester.ts';
 import { proposeClasses } from '@zest-bell/core/connections';
 import { CourseRow } from '../course/entity.ts';
 import { arrivalsAt } from '../intake/statements/arrivals.ts';
-import { mustBeFresh } from '../access/signing.ts';
+import { mustBeFresh } from '../access/signIn.ts';
 import { platformHolds } from './lti/entity.ts';
 import { AppError } from '../platform/http/errors.ts';
 import { ownOrigin } from '../platform/http/http.ts';

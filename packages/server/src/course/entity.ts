@@ -14,7 +14,7 @@ import type { Condition } from '@zest-bell/core/conditions';
 import { DEFAULT_GUARDS, type CourseGuards } from '@zest-bell/core/rounds';
 import type { CourseMeanings } from '@zest-bell/core/imports';
 import { instantColumn, oneOf } from '../platform/database/columns.ts';
-import { actorColumn } from '../access/actorColumn.ts';
+import { actorColumn } from '../access/entity.ts';
 import {
   account,
   address,

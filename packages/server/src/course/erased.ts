@@ -1,7 +1,7 @@
 /** Students who were erased on request: nobody knows any more who they were, and no source brings them back. */
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import type { Course, CourseParts, Person } from '@zest-bell/core/course';
-import { actorColumn } from '../access/actorColumn.ts';
+import { actorColumn } from '../access/entity.ts';
 import { instantColumn } from '../platform/database/columns.ts';
 import type { Em } from '../platform/database/orm.ts';
 import type { Seal } from '../platform/process/seal.ts';

@@ -8,7 +8,7 @@ import { isOnSenderList, type OwnSender, type SenderSettings } from '@zest-bell/
 import { NOT_PROVEN } from '@zest-bell/core/exchange';
 import { Access } from '../access/entity.ts';
 import { senderListOf } from '../access/installation.ts';
-import { isProven, isProvenByAny } from '../access/proven.ts';
+import { isProven, isProvenByAny } from '../access/links.ts';
 import { AppError } from '../platform/http/errors.ts';
 import type { Em } from '../platform/database/orm.ts';
 import type { FixedSettings } from '../platform/services.ts';

@@ -3,7 +3,7 @@ import { Ajv2020 } from 'ajv/dist/2020.js';
 import type { ValidateFunction } from 'ajv';
 import type { RequestHandler } from 'express';
 import { API_BASE, endpoints } from '@zest-bell/core/contract';
-import { ANSWERS } from '../access/answers.ts';
+import { ANSWERS } from '../access/docs.ts';
 
 const ajv = new Ajv2020({ strict: false, allErrors: true });
 ajv.addSchema({ $id: 'contract', components: { schemas: ANSWERS.schemas } });

@@ -1,6 +1,6 @@
 /** What a launch began for a student ends with the student: nobody who was erased has a page open, and nothing names them. */
 import { SessionRow, sessionHolds } from '../../access/entity.ts';
-import type { LaunchSession } from '../../access/signing.ts';
+import type { LaunchSession } from '../../access/signIn.ts';
 import type { Tx } from '../../platform/database/orm.ts';
 import { LaunchCodeRow, launchCodeHolds } from './entity.ts';
 import { removeRows } from '../../platform/database/writing.ts';

@@ -1,7 +1,7 @@
 /** Launches against the real routes. What is refused and why follows LTI 1.3, from memory: no published conformance examples are at hand. */
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { inTransaction } from '../../platform/database/transaction.ts';
-import { prove } from '../../access/proven.ts';
+import { prove } from '../../access/links.ts';
 import { createHmac } from 'node:crypto';
 import { SignJWT } from 'jose';
 import request from 'supertest';

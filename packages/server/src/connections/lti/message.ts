@@ -2,7 +2,7 @@
 import { timingSafeEqual } from 'node:crypto';
 import { createRemoteJWKSet, customFetch, errors, jwtVerify, type JWTPayload } from 'jose';
 import { z } from 'zod';
-import { hashOf, newSecret } from '../../access/secrets.ts';
+import { hashOf, newSecret } from '../../access/passwords.ts';
 import type { OutgoingClient } from '../../platform/http/outgoing.ts';
 import type { Seal } from '../../platform/process/seal.ts';
 import { originsOf } from './platforms.ts';

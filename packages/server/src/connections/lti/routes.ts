@@ -1,8 +1,8 @@
 /** The tool of LTI 1.3: login, launch, its keys, and the page of a student. What a person opens answers with a page. */
 import express, { Router, type Request, type RequestHandler, type Response } from 'express';
 import { Account } from '../../access/entity.ts';
-import { hashOf, newSecret } from '../../access/secrets.ts';
-import { beginLaunch, type LaunchSession } from '../../access/signing.ts';
+import { hashOf, newSecret } from '../../access/passwords.ts';
+import { beginLaunch, type LaunchSession } from '../../access/signIn.ts';
 import { CourseRow, PersonRow } from '../../course/entity.ts';
 import { setPause, endPauses } from '../../mail/pauses/pause.ts';
 import { lookedAtIn } from '../../mail/pauses/page.ts';

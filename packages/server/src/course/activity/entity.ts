@@ -1,7 +1,7 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import { EVENT_KINDS } from '@zest-bell/core/activity';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
-import { actorColumn } from '../../access/actorColumn.ts';
+import { actorColumn } from '../../access/entity.ts';
 import {
   account,
   by,

@@ -1,6 +1,6 @@
 // Runs on PostgreSQL too.
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
-import { prove } from '../../access/proven.ts';
+import { prove } from '../../access/links.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import type { CarriedList, CarryPreview, CourseAnswer, RuleCard, WordingAnswer } from '@zest-bell/core/exchange';
 import { WordingRow } from '../../wording/entity.ts';

@@ -9,7 +9,7 @@ import { ruleOfRow } from '../../rules/repository.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { compiledOf, wordingOfRow } from '../../wording/repository.ts';
 import type { CarryRow } from './entity.ts';
-import { actorNames } from '../../access/actors.ts';
+import { actorNames } from '../../access/audit.ts';
 
 export async function checklistOf(
   em: Em,

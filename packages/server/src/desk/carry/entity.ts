@@ -3,7 +3,7 @@ import type { SenderSettings } from '@zest-bell/core/course';
 import type { CarriedSetting, CarryProblem, DateChange } from '@zest-bell/core/carry';
 import type { LookoutView } from '@zest-bell/core/lookout';
 import { instantColumn } from '../../platform/database/columns.ts';
-import { actorColumn } from '../../access/actorColumn.ts';
+import { actorColumn } from '../../access/entity.ts';
 import { account, holds, key, plain, words } from '../../platform/database/holds.ts';
 
 /** What came along, as it was then: what was changed since can be told from it. */

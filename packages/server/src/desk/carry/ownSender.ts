@@ -1,4 +1,4 @@
-import { isProven } from '../../access/proven.ts';
+import { isProven } from '../../access/links.ts';
 import { senderProblems } from '../../course/senderProof.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import type { Side, CarrySource } from './sides.ts';

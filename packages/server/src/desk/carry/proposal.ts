@@ -3,7 +3,7 @@ import { carryOver, type CarryResult, type CarryChoices, type CourseToCarry } fr
 import type { Course } from '@zest-bell/core/course';
 import type { CarryPreview, CarryRuleLine, RunDays } from '@zest-bell/core/exchange';
 import { namesOfRule, type Rule } from '@zest-bell/core/rules';
-import { mayIn } from '../../access/mine.ts';
+import { mayIn } from '../../access/permissions.ts';
 import type { LiveCourse, LiveCourses } from '../../course/activity/live.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';

@@ -1,6 +1,6 @@
 // Runs on PostgreSQL too. Covers rounds/courses.
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
-import { prove } from '../../access/proven.ts';
+import { prove } from '../../access/links.ts';
 import { DEFAULT_GUARDS } from '@zest-bell/core/rounds';
 import type { LimitsEffectAnswer, StandingAnswer, AheadAnswer, TodayAnswer } from '@zest-bell/core/exchange';
 import { CourseRow } from '../../course/entity.ts';

@@ -2,7 +2,7 @@ import { presenceKnown } from '@zest-bell/core/activity';
 import { DEFAULT_WORRY } from '@zest-bell/core/outcomes';
 import { contract } from '@zest-bell/core/contract';
 import type { CourseAnswer, CourseCard } from '@zest-bell/core/exchange';
-import { coursesWhere } from '../../access/mine.ts';
+import { coursesWhere } from '../../access/permissions.ts';
 import type { Door } from '../../access/door.ts';
 import type { IntakeServices } from '../../intake/services.ts';
 import { RuleRow } from '../../rules/entity.ts';

@@ -5,7 +5,7 @@ import type { Item } from '@zest-bell/core/course';
 import { formatInstant } from '@zest-bell/core/time';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { Access, Account } from '../../access/entity.ts';
-import { actorNames } from '../../access/actors.ts';
+import { actorNames } from '../../access/audit.ts';
 import { EventRow, GradeRow, RetractedRow } from '../../course/activity/entity.ts';
 import { AsideRow } from '../../course/entity.ts';
 import { ChangeRow } from '../../intake/changes/entity.ts';

@@ -1,10 +1,10 @@
 import { contract, SENT } from '@zest-bell/core/contract';
 import type { ErasedAnswer } from '@zest-bell/core/exchange';
 import { fileNameOf } from '@zest-bell/core/exports';
-import { actorNames, type ActorName } from '../../access/actors.ts';
-import { idOf } from '../../access/asking.ts';
+import { actorNames, type ActorName } from '../../access/audit.ts';
+import { idOf } from '../../access/requester.ts';
 import type { Door } from '../../access/door.ts';
-import { mustBeFresh } from '../../access/signing.ts';
+import { mustBeFresh } from '../../access/signIn.ts';
 import { ErasedRow, erasedHolds } from '../../course/erased.ts';
 import { installationOf } from '../../access/installation.ts';
 import { CourseRow, courseHolds } from '../../course/entity.ts';

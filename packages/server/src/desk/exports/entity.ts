@@ -1,6 +1,6 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
-import { actorColumn } from '../../access/actorColumn.ts';
+import { actorColumn } from '../../access/entity.ts';
 import { account, everyRow, holds, key, notTold, plain, words } from '../../platform/database/holds.ts';
 
 /** The address at which other programs read a course’s calendar: anyone who knows it may read, until it ends. */

@@ -19,7 +19,7 @@ import { FeedRow, feedHolds } from './entity.ts';
 import { feedText } from './feed.ts';
 import { ExportJobs } from './jobs.ts';
 import { makeFile, nameOf } from './making.ts';
-import { hashOf, newSecret } from '../../access/secrets.ts';
+import { hashOf, newSecret } from '../../access/passwords.ts';
 import { insertRow, removeRows } from '../../platform/database/writing.ts';
 
 export function exportRoutes(door: Door, services: IntakeServices): void {

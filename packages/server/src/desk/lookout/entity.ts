@@ -1,7 +1,7 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import type { LookoutView } from '@zest-bell/core/lookout';
 import { instantColumn } from '../../platform/database/columns.ts';
-import { actorColumn } from '../../access/actorColumn.ts';
+import { actorColumn } from '../../access/entity.ts';
 import { account, holds, key, plain, words } from '../../platform/database/holds.ts';
 
 /** A view of the table of students under a name, for everybody who works in the course. */

@@ -7,7 +7,7 @@ import { classOverview, Gradebook, parseView, ruleMatches, type ClassOverview } 
 import type { LookoutRulesAnswer, NoteLine, OwnRemarks, SavedView } from '@zest-bell/core/exchange';
 import { SENT, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
-import { idOf } from '../../access/asking.ts';
+import { idOf } from '../../access/requester.ts';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { asideIn, setAside, endAside } from '../../course/aside.ts';
 import { ViewRow, viewHolds } from './entity.ts';
@@ -18,7 +18,7 @@ import { RuleRow } from '../../rules/entity.ts';
 import { readableRules } from '../../rules/repository.ts';
 import type { IntakeServices } from '../../intake/services.ts';
 import { lookoutLog } from './log.ts';
-import { actorNames, type ActorName } from '../../access/actors.ts';
+import { actorNames, type ActorName } from '../../access/audit.ts';
 import { insertRow, removeRows, upsertRow } from '../../platform/database/writing.ts';
 import { upsertRows } from '../../platform/database/writing.ts';
 

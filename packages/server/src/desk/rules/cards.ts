@@ -1,6 +1,6 @@
 /** A rule as the list shows it: its sentence, its last round and its next one. */
 import { cannotRunWords, parseRule, ruleSentence } from '@zest-bell/core/rules';
-import { actorNames, type ActorName } from '../../access/actors.ts';
+import { actorNames, type ActorName } from '../../access/audit.ts';
 import type { RoundSummary, RuleCard } from '@zest-bell/core/exchange';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import type { Em } from '../../platform/database/orm.ts';

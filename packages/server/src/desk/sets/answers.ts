@@ -4,7 +4,7 @@ import { isActiveStudent } from '@zest-bell/core/course';
 import { matchesAt } from '@zest-bell/core/rounds';
 import { isOneTerm, partTitle, ruleThere, type PartChoices } from '@zest-bell/core/sets';
 import type { Instant } from '@zest-bell/core/time';
-import { mayIn } from '../../access/mine.ts';
+import { mayIn } from '../../access/permissions.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { ruleName, ruleOfRow } from '../../rules/repository.ts';

@@ -3,7 +3,7 @@ import type { ConfirmedMatches } from '@zest-bell/core/carry';
 import { SET_KINDS } from '@zest-bell/core/exchange';
 import type { PartChoices } from '@zest-bell/core/sets';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
-import { actorColumn } from '../../access/actorColumn.ts';
+import { actorColumn } from '../../access/entity.ts';
 import { account, holds, key, personIds, plain, words } from '../../platform/database/holds.ts';
 import { withoutExcepted } from '../../rules/entity.ts';
 

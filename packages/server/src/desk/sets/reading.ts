@@ -20,7 +20,7 @@ import {
 import type { CarryProblem } from '@zest-bell/core/carry';
 import { isActiveStudent } from '@zest-bell/core/course';
 import type { Instant } from '@zest-bell/core/time';
-import { partsFor, type CoursePermissions } from '../../access/mine.ts';
+import { partsFor, type CoursePermissions } from '../../access/permissions.ts';
 import type { LiveCourse, LiveCourses } from '../../course/activity/live.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { RuleRow } from '../../rules/entity.ts';

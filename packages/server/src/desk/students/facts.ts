@@ -11,7 +11,7 @@ import { factWordsOf } from '../../course/activity/factWords.ts';
 import { applyChange, NO_FACT_CHANGES } from '../../intake/changes/apply.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { IntakeServices } from '../../intake/services.ts';
-import { actorNames } from '../../access/actors.ts';
+import { actorNames } from '../../access/audit.ts';
 
 const PAGE = 60;
 

@@ -25,7 +25,7 @@ import { everOn, readableRule, ruleName, ruleNames } from '../../rules/repositor
 import { ruleNameIn } from '../../mail/log/query.ts';
 import { type PersonRow, personHolds } from '../../course/entity.ts';
 import { studentRow } from '../../course/roster.ts';
-import { actorNames } from '../../access/actors.ts';
+import { actorNames } from '../../access/audit.ts';
 import { updateRow } from '../../platform/database/writing.ts';
 
 /** Where anybody looks first. */

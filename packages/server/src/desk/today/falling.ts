@@ -16,7 +16,7 @@ import { readableRule, ruleName } from '../../rules/repository.ts';
 import { studentName } from '../../mail/log/query.ts';
 import { beginSending, holdMessages, leave, sendingAnswer } from '../../mail/sendings/sendings.ts';
 import type { IntakeServices } from '../../intake/services.ts';
-import { actorNames } from '../../access/actors.ts';
+import { actorNames } from '../../access/audit.ts';
 
 export function fallingRoutes(door: Door, services: IntakeServices, dispatcher: MailHandOver): void {
   const { orm, reading, live, clock, longWork } = services;

@@ -25,7 +25,7 @@ import type {
   WordingResultsAnswer,
 } from '@zest-bell/core/exchange';
 import { type BodyRead, SENT, contract } from '@zest-bell/core/contract';
-import { actorNames, type ActorName } from '../../access/actors.ts';
+import { actorNames, type ActorName } from '../../access/audit.ts';
 import type { Door } from '../../access/door.ts';
 import { inVoiceOf, type LiveCourse } from '../../course/activity/live.ts';
 import { testMail } from '../../course/sender.ts';

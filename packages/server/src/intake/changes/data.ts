@@ -19,7 +19,7 @@ import { rulesBySource } from '../../rules/sources.ts';
 import type { IntakeServices } from '../services.ts';
 import { StatementRow } from '../statements/entity.ts';
 import { tryWaiting } from '../statements/store.ts';
-import { actorNames, type ActorName } from '../../access/actors.ts';
+import { actorNames, type ActorName } from '../../access/audit.ts';
 import { updateRows } from '../../platform/database/writing.ts';
 
 /** Cards of imports on the page. */

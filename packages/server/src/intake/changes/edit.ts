@@ -24,7 +24,7 @@ import { DAY, dayNumberOf } from '@zest-bell/core/time';
 import { personHolds } from '../../course/entity.ts';
 import { bumpVersions } from '../../course/versions.ts';
 import type { Door } from '../../access/door.ts';
-import { idOf } from '../../access/asking.ts';
+import { idOf } from '../../access/requester.ts';
 import { applyChange, rulesTouched } from './apply.ts';
 import { ChangeRow } from './entity.ts';
 import { undoAhead, undoChange } from './undo.ts';
@@ -35,7 +35,7 @@ import type { Problem } from '@zest-bell/core/problem';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { IntakeServices } from '../services.ts';
-import { actorNames } from '../../access/actors.ts';
+import { actorNames } from '../../access/audit.ts';
 import { withoutErased } from '../../course/erased.ts';
 import { updateRows } from '../../platform/database/writing.ts';
 

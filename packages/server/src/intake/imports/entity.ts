@@ -1,7 +1,7 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import type { ImportDecisions, TakenReport } from '@zest-bell/core/imports';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
-import { actorColumn } from '../../access/actorColumn.ts';
+import { actorColumn } from '../../access/entity.ts';
 import {
   account,
   bytes,

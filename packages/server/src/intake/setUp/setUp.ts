@@ -19,7 +19,7 @@ import { RuleRow } from '../../rules/entity.ts';
 import { insertRule } from '../../rules/repository.ts';
 import type { FixedSettings } from '../../platform/services.ts';
 import { firstSender } from '../../course/senderProof.ts';
-import { mustMakeCourses } from '../../access/courseMakers.ts';
+import { mustMakeCourses } from '../../access/permissions.ts';
 import type { IntakeServices } from '../services.ts';
 import { insertRow, updateRows } from '../../platform/database/writing.ts';
 

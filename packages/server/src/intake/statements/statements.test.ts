@@ -4,7 +4,7 @@ import request from 'supertest';
 import type { Capability } from '@zest-bell/core/access';
 import type { WaitingGroup } from '@zest-bell/core/imports';
 import { TokenRow } from '../../access/entity.ts';
-import { hashOf } from '../../access/secrets.ts';
+import { hashOf } from '../../access/passwords.ts';
 import { EventRow, GradeRow } from '../../course/activity/entity.ts';
 import { at, openStage, type TestStage } from '../../testing/stage.ts';
 import { unguarded } from '../../testing/unguarded.ts';

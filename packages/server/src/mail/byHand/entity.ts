@@ -2,7 +2,7 @@ import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import type { Wording } from '@zest-bell/core/wording';
 import type { MailingRows } from '@zest-bell/core/imports';
 import { instantColumn } from '../../platform/database/columns.ts';
-import { actorColumn } from '../../access/actorColumn.ts';
+import { actorColumn } from '../../access/entity.ts';
 import {
   account,
   address,

@@ -9,7 +9,7 @@ import { forwardStates } from '../replies/forward.ts';
 import { ReplyRow } from '../replies/entity.ts';
 import { AttemptRow } from './entity.ts';
 import { ruleNameIn, studentName, type LogOf } from './query.ts';
-import { actorNames } from '../../access/actors.ts';
+import { actorNames } from '../../access/audit.ts';
 
 export async function detailOf(em: Em, nudge: NudgeRow, course: LogOf): Promise<LogDetail> {
   const order = { orderBy: { id: 'asc' }, disableIdentityMap: true } as const;

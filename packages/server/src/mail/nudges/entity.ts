@@ -6,7 +6,7 @@ import { RECIPIENT_KINDS, WITHHELD_REASONS, type WithheldReason } from '@zest-be
 import { LOGGED_REASONS } from '@zest-bell/core/exchange';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
 import type { Return } from '@zest-bell/core/outcomes';
-import { actorColumn } from '../../access/actorColumn.ts';
+import { actorColumn } from '../../access/entity.ts';
 import {
   account,
   address,

@@ -1,6 +1,6 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
-import { actorColumn } from '../../access/actorColumn.ts';
+import { actorColumn } from '../../access/entity.ts';
 import { account, holds, key, plain, redactedIn, text, through } from '../../platform/database/holds.ts';
 
 export const PLAIN_MAIL_KINDS = ['answer', 'forward', 'digest'] as const;

@@ -14,7 +14,7 @@ import {
   type TrialNudge,
 } from '@zest-bell/core/outcomes';
 import type { NamedTrial, TrialAnswer, TrialPlan, TrialView } from '@zest-bell/core/exchange';
-import { coursesWhere } from '../../access/mine.ts';
+import { coursesWhere } from '../../access/permissions.ts';
 import type { LiveCourse, LiveCourses } from '../../course/activity/live.ts';
 import { CourseRow } from '../../course/entity.ts';
 import { sentNudges } from '../nudges/returns.ts';
@@ -25,7 +25,7 @@ import { readableRules } from '../../rules/repository.ts';
 import { TrialCourseRow, TrialDrawRow, TrialRow, trialHolds, trialCourseHolds } from '../../wording/trials/entity.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { wordingOfRow } from '../../wording/repository.ts';
-import { actorNames } from '../../access/actors.ts';
+import { actorNames } from '../../access/audit.ts';
 import { accountActor } from '@zest-bell/core/access';
 import { insertRow, updateRow } from '../../platform/database/writing.ts';
 

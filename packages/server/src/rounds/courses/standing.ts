@@ -11,7 +11,7 @@ import { overdueSince, readableRule, ruleName, rowsOn } from '../../rules/reposi
 import type { CourseRow } from '../../course/entity.ts';
 import { hasHeard, staleSources } from '../../course/waiting.ts';
 import { readsStaleSource } from '../../rules/sources.ts';
-import { actorNames } from '../../access/actors.ts';
+import { actorNames } from '../../access/audit.ts';
 
 export async function courseStanding(em: Em, { row, course }: LiveCourse, now: Instant): Promise<StandingAnswer> {
   const rules = await rowsOn(em, row.id);

@@ -7,7 +7,7 @@ import type { SignsAnswer, SignsWith, ThresholdHint } from '@zest-bell/core/exch
 import { problemsOfNames } from '@zest-bell/core/rules';
 import { DAY, type Instant, type WorkInParts } from '@zest-bell/core/time';
 import { contract, SENT } from '@zest-bell/core/contract';
-import { coursesWhere } from '../../access/mine.ts';
+import { coursesWhere } from '../../access/permissions.ts';
 import type { Door } from '../../access/door.ts';
 import { bumpVersions } from '../../course/versions.ts';
 import { courseHolds } from '../../course/entity.ts';

@@ -2,7 +2,7 @@ import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import type { Variant } from '@zest-bell/core/wording';
 import { TRIAL_POINTS } from '@zest-bell/core/outcomes';
 import { instantColumn } from '../../platform/database/columns.ts';
-import { actorColumn } from '../../access/actorColumn.ts';
+import { actorColumn } from '../../access/entity.ts';
 import { account, by, holds, key, notTold, personId, plain, text } from '../../platform/database/holds.ts';
 
 /** A fair trial of the texts of a wording: which one a student gets is drawn by lot (engine O5). */

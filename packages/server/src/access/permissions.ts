@@ -1,13 +1,16 @@
-/** In which courses somebody has a part, and what they may do in each: what every request over several courses asks first. */
+/** In which courses an account has a role, what it may do in each, and whether it may make courses. */
 import {
-  CAPABILITIES,
-  capabilitiesOf,
   type AccessRole,
   type AccessTerms,
+  CAPABILITIES,
   type Capability,
+  capabilitiesOf,
 } from '@zest-bell/core/access';
 import type { Em } from '../platform/database/orm.ts';
-import { Access, CourseAccessRow } from './entity.ts';
+import { Access, type Account, CourseAccessRow } from './entity.ts';
+import { AppError } from '../platform/http/errors.ts';
+import { installationOf } from './installation.ts';
+import { isProven } from './links.ts';
 
 /** What one person is and may in one course. */
 export interface CoursePermissions {
@@ -52,3 +55,18 @@ export async function mayIn(em: Em, account: number, course: number, capability:
 
 /** In the order of the list, as it is told. */
 export const listOf = ({ may }: CoursePermissions): Capability[] => CAPABILITIES.filter((c) => may.has(c));
+
+type Maker = Pick<Account, 'id' | 'email' | 'isAdministrator' | 'isUnproven'>;
+
+/** Whether the installation lets an account make courses, once its address is proven. */
+export async function mayMakeCourses(em: Em, { id, isAdministrator }: Maker): Promise<boolean> {
+  const { coursesBy, courseMakers } = await installationOf(em);
+  if (isAdministrator || coursesBy === 'proven') return true;
+  return coursesBy === 'named' && courseMakers.includes(id);
+}
+
+/** Throws `mayNotMakeCourses`, or `addressNotProven` where a code would help. */
+export async function mustMakeCourses(em: Em, maker: Maker): Promise<void> {
+  if (!(await mayMakeCourses(em, maker))) throw new AppError('mayNotMakeCourses');
+  if (maker.isUnproven || !(await isProven(em, maker.id, maker.email))) throw new AppError('addressNotProven');
+}

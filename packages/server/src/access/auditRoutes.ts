@@ -6,11 +6,11 @@ import { aboutWords, type ActLine, type ActsAnswer } from '@zest-bell/core/excha
 import { csvText, dateTime, number, text } from '@zest-bell/core/exports';
 import type { FilterQuery } from '@mikro-orm/core';
 import type { Em } from '../platform/database/orm.ts';
-import { actorNames } from './actors.ts';
+import { actorNames } from './audit.ts';
 import type { Door } from './door.ts';
 import { ActRow } from './entity.ts';
 import { SAYS_BESIDE_REQUESTS } from './signInLog.ts';
-import type { AccountOptions, AccountServices } from './signedIn.ts';
+import type { AccountOptions, AccountServices } from './signIn.ts';
 
 const SAYS = new Map(endpoints.map(({ module, name, endpoint }) => [`${module}.${name}`, endpoint.says]));
 /** Acts that are read at a time for a table of all. */

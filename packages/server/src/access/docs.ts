@@ -1,7 +1,9 @@
-/** The page of the published interface: its document, shown by a library that ships with the application. */
+/** The page that shows the published interface, and the schemas of its answers, which `npm run answers` reads off their types. */
 import { dirname, join } from 'node:path';
 import { createRequire } from 'node:module';
+import { readFileSync } from 'node:fs';
 import { Router } from 'express';
+import type { AnswerSchemas } from '@zest-bell/core/contract';
 
 const DIST = dirname(createRequire(import.meta.url).resolve('swagger-ui-dist/package.json'));
 const FILES = ['swagger-ui.css', 'swagger-ui-bundle.js'] as const;
@@ -30,3 +32,5 @@ export function docsPage(): Router {
     );
   return router;
 }
+
+export const ANSWERS = JSON.parse(readFileSync(new URL('./answers.json', import.meta.url), 'utf8')) as AnswerSchemas;
