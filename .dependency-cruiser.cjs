@@ -36,15 +36,60 @@ const notLater = WAY.map((room, i) => ({
   to: { path: `^packages/core/src/(${[...WAY.slice(i + 1), 'testing'].join('|')})/` },
 }));
 
-/** The modules of the server: each imports only itself and those before it, and nothing of the root, which wires them. */
-const SERVER = ['platform', 'access', 'course', 'wording', 'rules', 'mail', 'rounds', 'intake', 'connections', 'desk'];
+/**
+ * The modules of the server, each with its folders: a module imports only itself and those before it, and nothing of what wires them; a
+ * folder imports only itself and those before it in its module. Types alone may come from anywhere within a module.
+ */
+const SERVER = {
+  platform: ['errors', 'process', 'turns', 'database', 'http', 'mail', 'notices', 'work'],
+  access: [],
+  course: ['activity', 'measures'],
+  wording: ['files', 'letters', 'trials'],
+  rules: ['sets'],
+  mail: ['nudges', 'plainMail', 'byHand', 'replies', 'trials', 'pauses', 'sendings', 'outbox', 'log', 'tray'],
+  rounds: ['deciding', 'replays', 'courses', 'takeBack'],
+  intake: ['changes', 'statements', 'imports', 'data', 'activity', 'setUp'],
+  connections: ['oneRoster', 'lti'],
+  desk: [
+    'notes',
+    'lookout',
+    'figures',
+    'counts',
+    'courses',
+    'exports',
+    'inbox',
+    'people',
+    'rules',
+    'students',
+    'today',
+    'wordings',
+    'writing',
+  ],
+  terms: ['carry', 'sets', 'term', 'everywhere'],
+  privacy: [],
+};
 const OWN_TESTS = '\\.test\\.ts$';
-const serverInOrder = SERVER.map((module, i) => ({
+const WIRING = ['cli', 'testing', 'wiring', 'demo'];
+const serverInOrder = Object.keys(SERVER).map((module, i, modules) => ({
   name: `server-${module}-imports-nothing-later`,
   severity: 'error',
   from: { path: `^packages/server/src/${module}/`, pathNot: OWN_TESTS },
-  to: { path: `^packages/server/src/(${[...SERVER.slice(i + 1), 'cli', 'testing'].join('/|')}/|[^/]+\\.ts$)` },
+  to: { path: `^packages/server/src/(${[...modules.slice(i + 1), ...WIRING].join('/|')}/|[^/]+\\.ts$)` },
 }));
+const foldersInOrder = Object.entries(SERVER).flatMap(([module, folders]) =>
+  folders.map((folder, i) => ({
+    name: `server-${module}-${folder}-imports-nothing-later`,
+    severity: 'error',
+    from: { path: `^packages/server/src/${module}/${folder}/`, pathNot: OWN_TESTS },
+    to: {
+      path: `^packages/server/src/${module}/(${folders
+        .slice(i + 1)
+        .map((later) => `${later}/|`)
+        .join('')}routes\\.ts$)`,
+      dependencyTypesNot: ['type-only'],
+    },
+  })),
+);
 
 /** The interface: a folder imports only itself and those before it; the places import none another. */
 const WEB = [
@@ -107,6 +152,16 @@ module.exports = {
     },
     ...notLater,
     ...serverInOrder,
+    ...foldersInOrder,
+    {
+      name: 'no-server-folder-without-its-place-in-the-order',
+      severity: 'error',
+      from: {},
+      to: {
+        path: '^packages/server/src/',
+        pathNot: `^packages/server/src/([^/]+\\.ts$|(${[...WIRING, ...Object.entries(SERVER).map(([m, folders]) => `${m}/(${folders.map((f) => `${f}/|`).join('')}[^/]+$)`)].join('|')}))`,
+      },
+    },
     ...webInOrder,
     {
       name: 'no-web-folder-without-its-place-in-the-order',
@@ -140,7 +195,7 @@ module.exports = {
       severity: 'error',
       from: {
         path: '^packages/server/src',
-        pathNot: '^packages/server/src/(start|demo|demoPlatform)\\.ts$|\\.test\\.ts$|/testing/',
+        pathNot: '^packages/server/src/(start\\.ts$|demo/)|\\.test\\.ts$|/testing/',
       },
       to: { path: '^packages/standins|@zest-bell/standins' },
     },

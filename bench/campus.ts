@@ -7,7 +7,7 @@ import { readFileSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
-import { openDatabase } from '../packages/server/dist/database.js';
+import { openDatabase } from '../packages/server/dist/wiring/database.js';
 import { inTransaction } from '../packages/server/dist/platform/database/transaction.js';
 import type { Orm } from '../packages/server/dist/platform/database/orm.js';
 import { rowsOf } from '../packages/server/dist/platform/database/query.js';

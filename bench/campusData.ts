@@ -8,7 +8,7 @@ import { accessHolds, tokenHolds } from '../packages/server/dist/access/entity.j
 import { withNewAccount } from '../packages/server/dist/access/holding.js';
 import { hashPassword } from '../packages/server/dist/access/passwords.js';
 import { withCourse } from '../packages/server/dist/course/repository.js';
-import { readyDatabase } from '../packages/server/dist/database.js';
+import { readyDatabase } from '../packages/server/dist/wiring/database.js';
 import type { Orm } from '../packages/server/dist/platform/database/orm.js';
 import { inTransaction } from '../packages/server/dist/platform/database/transaction.js';
 import { insertRow } from '../packages/server/dist/platform/database/writing.js';

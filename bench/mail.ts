@@ -18,10 +18,10 @@ import { LiveCourses } from '../packages/server/dist/course/activity/live.js';
 import { withCourse } from '../packages/server/dist/course/repository.js';
 import { Dispatcher } from '../packages/server/dist/mail/outbox/dispatcher.js';
 import { CONNECTIONS, smtpTransport } from '../packages/server/dist/platform/mail/mail.js';
-import { readyDatabase } from '../packages/server/dist/database.js';
-import { runDueRounds } from '../packages/server/dist/rounds/scheduler.js';
+import { readyDatabase } from '../packages/server/dist/wiring/database.js';
+import { runDueRounds } from '../packages/server/dist/rounds/deciding/scheduler.js';
 import { insertRule } from '../packages/server/dist/rules/repository.js';
-import { AttemptRow } from '../packages/server/dist/mail/log/entity.js';
+import { AttemptRow } from '../packages/server/dist/mail/nudges/attempt.js';
 import { insertWording } from '../packages/server/dist/wording/repository.js';
 import { benchCourse, LARGE } from './data.ts';
 

@@ -5,9 +5,9 @@ import { createApp } from '../packages/server/dist/app.js';
 import { InstallationSenderNow } from '../packages/server/dist/access/installation.js';
 import type { ConnectionServices } from '../packages/server/dist/connections/services.js';
 import { LiveCourses } from '../packages/server/dist/course/activity/live.js';
-import { openDatabase } from '../packages/server/dist/database.js';
-import { forgetOld } from '../packages/server/dist/desk/erasure/retention.js';
-import { makeDispatcher } from '../packages/server/dist/dispatching.js';
+import { openDatabase } from '../packages/server/dist/wiring/database.js';
+import { forgetOld } from '../packages/server/dist/privacy/retention.js';
+import { makeDispatcher } from '../packages/server/dist/wiring/dispatching.js';
 import { BroughtFiles } from '../packages/server/dist/intake/imports/broughtFiles.js';
 import { FileReader } from '../packages/server/dist/intake/imports/fileReader.js';
 import { listen } from '../packages/server/dist/platform/http/listen.js';
@@ -18,7 +18,7 @@ import { NOTHING_FIXED } from '../packages/server/dist/platform/services.js';
 import { LongWork } from '../packages/server/dist/platform/work/longWork.js';
 import { noNews } from '../packages/server/dist/platform/work/news.js';
 import { ReplayThread } from '../packages/server/dist/rounds/replays/replayThread.js';
-import { runDueRounds } from '../packages/server/dist/rounds/scheduler.js';
+import { runDueRounds } from '../packages/server/dist/rounds/deciding/scheduler.js';
 
 /** What the parent asks for. */
 export type SoakStep = { readonly now: number; readonly what: 'nothing' | 'rounds' | 'nightly' };

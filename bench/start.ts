@@ -6,7 +6,7 @@ import { inTransaction } from '../packages/server/dist/platform/database/transac
 import { CourseHistory } from '../packages/server/dist/course/activity/courseHistory.js';
 import { LiveCourses } from '../packages/server/dist/course/activity/live.js';
 import { withCourse } from '../packages/server/dist/course/repository.js';
-import { readyDatabase } from '../packages/server/dist/database.js';
+import { readyDatabase } from '../packages/server/dist/wiring/database.js';
 import { benchCourse, benchHistory, benchRules, type BenchSize } from './data.ts';
 import { fillHistory } from './filling.ts';
 import { DAY } from '@zest-bell/core/time';

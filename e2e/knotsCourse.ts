@@ -7,7 +7,7 @@ import { accessHolds } from '../packages/server/dist/access/entity.js';
 import { withNewAccount } from '../packages/server/dist/access/holding.js';
 import { hashPassword } from '../packages/server/dist/access/passwords.js';
 import { withCourse } from '../packages/server/dist/course/repository.js';
-import { readyDatabase } from '../packages/server/dist/database.js';
+import { readyDatabase } from '../packages/server/dist/wiring/database.js';
 import { inTransaction } from '../packages/server/dist/platform/database/transaction.js';
 import { insertRow } from '../packages/server/dist/platform/database/writing.js';
 import { insertRule } from '../packages/server/dist/rules/repository.js';

@@ -5,7 +5,7 @@ import { LAUNCH_ROLES, openPlatform, type LearningPlatform } from '@zest-bell/st
 import { inInstallation, withNewAccount } from '../packages/server/dist/access/holding.js';
 import { addPlatform, platformSchema } from '../packages/server/dist/connections/lti/platforms.js';
 import { platformHolds } from '../packages/server/dist/connections/lti/entity.js';
-import { readyDatabase } from '../packages/server/dist/database.js';
+import { readyDatabase } from '../packages/server/dist/wiring/database.js';
 import { outgoing } from '../packages/server/dist/platform/http/outgoing.js';
 import { inTransaction } from '../packages/server/dist/platform/database/transaction.js';
 import { updateRows } from '../packages/server/dist/platform/database/writing.js';

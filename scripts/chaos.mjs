@@ -8,7 +8,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
 import { INSTRUCTOR, setUpKnots } from '../e2e/knotsCourse.ts';
-import { readyDatabase } from '../packages/server/dist/database.js';
+import { readyDatabase } from '../packages/server/dist/wiring/database.js';
 import { mailCame, openSink } from './harm.mjs';
 import { installPostgres, startPostgres } from './postgres.mjs';
 import { apt, root } from './steps.mjs';

@@ -9,7 +9,7 @@ import { join } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
 import { INSTRUCTOR, setUpKnots } from '../e2e/knotsCourse.ts';
 import { grouped } from '../packages/core/dist/course/grouped.js';
-import { readyDatabase } from '../packages/server/dist/database.js';
+import { readyDatabase } from '../packages/server/dist/wiring/database.js';
 import { mailCame, openSink } from './harm.mjs';
 import { installPostgres, startPostgres } from './postgres.mjs';
 import { root } from './steps.mjs';

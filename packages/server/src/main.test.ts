@@ -1,4 +1,4 @@
-// Runs on PostgreSQL too.
+// Runs on PostgreSQL too. Covers demo.
 /** The server as a process of its own: how it starts, how it fails to, and what a kill leaves behind. */
 import { asTx } from './testing/asTx.ts';
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
@@ -16,12 +16,12 @@ import { Access, Account } from './access/entity.ts';
 import { hashPassword } from './access/passwords.ts';
 import { MessageRow } from './mail/nudges/entity.ts';
 import { MOST_UNCLEAR } from './mail/outbox/dispatcher.ts';
-import { backUp } from './backup.ts';
+import { backUp } from './cli/backup.ts';
 import { CourseRow } from './course/entity.ts';
-import { fileIn, openDatabase, readyDatabase } from './database.ts';
+import { fileIn, openDatabase, readyDatabase } from './wiring/database.ts';
 import { bareDatabase, isOnPostgres } from './testing/database.ts';
 import { insertRule } from './rules/repository.ts';
-import { AttemptRow } from './mail/log/entity.ts';
+import { AttemptRow } from './mail/nudges/attempt.ts';
 import { openSmtp } from './testing/smtp.ts';
 import { until } from './testing/until.ts';
 import { COURSE, PASSWORD, ruleOf, SENDER } from './testing/stage.ts';

@@ -2,7 +2,7 @@
 import { isUnreachable } from './platform/database/whenFree.ts';
 import { readConfig, StartProblem } from './platform/process/config.ts';
 import { keepToOneself } from './platform/process/dataFolder.ts';
-import { DamagedDatabase } from './database.ts';
+import { DamagedDatabase } from './wiring/database.ts';
 import { start } from './start.ts';
 
 /** For how long a stop may wait for what is on its way, in ms. */

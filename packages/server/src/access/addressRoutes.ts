@@ -3,7 +3,7 @@ import { randomInt } from 'node:crypto';
 import { contract } from '@zest-bell/core/contract';
 import { DAY, HOUR, MINUTE } from '@zest-bell/core/time';
 import { wallClock } from '../platform/process/clock.ts';
-import { AppError } from '../platform/http/errors.ts';
+import { AppError } from '../platform/errors/errors.ts';
 import type { Orm, Tx } from '../platform/database/orm.ts';
 import { inPlainTransaction, execute } from '../platform/database/statements.ts';
 import { inTransaction } from '../platform/database/transaction.ts';

@@ -13,10 +13,10 @@ import {
   type RequestArguments,
   type RequiredPermission,
 } from '@zest-bell/core/contract';
-import { AppError } from '../platform/http/errors.ts';
+import { AppError } from '../platform/errors/errors.ts';
 import { countedIn } from '../platform/http/hits.ts';
 import { jsonBody, parseInput, sameSiteOnly } from '../platform/http/http.ts';
-import { admitted, RequestQueue } from '../platform/http/requestQueue.ts';
+import { admitted, RequestQueue } from '../platform/turns/requestQueue.ts';
 import type { Em, Orm } from '../platform/database/orm.ts';
 import { actOf, isAct, keepAct } from './audit.ts';
 import { Account } from './entity.ts';

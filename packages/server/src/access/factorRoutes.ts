@@ -1,7 +1,7 @@
 /** Setting up a second factor, and showing it. */
 import { contract } from '@zest-bell/core/contract';
 import type { Request } from 'express';
-import { AppError } from '../platform/http/errors.ts';
+import { AppError } from '../platform/errors/errors.ts';
 import { sendChangeNotice } from './accountMail.ts';
 import type { Door } from './door.ts';
 import { Account, PasskeyRow, RecoveryRow, accountHolds, recoveryHolds, passkeyHolds } from './entity.ts';

@@ -3,7 +3,7 @@ import { randomBytes } from 'node:crypto';
 import type { AuthenticationResponseJSON, RegistrationResponseJSON } from '@simplewebauthn/server';
 import { Secret, TOTP } from 'otpauth';
 import type { Factor } from '@zest-bell/core/exchange';
-import { AppError } from '../platform/http/errors.ts';
+import { AppError } from '../platform/errors/errors.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';
 import type { Seal } from '../platform/process/seal.ts';
 import { Account, PasskeyRow, accountHolds, recoveryHolds, passkeyHolds } from './entity.ts';

@@ -3,7 +3,7 @@
  * Links go by the real clock and lead to the installation's own address.
  */
 import { DAY, HOUR, type Instant } from '@zest-bell/core/time';
-import { AppError } from '../platform/http/errors.ts';
+import { AppError } from '../platform/errors/errors.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';
 import {
   Account,

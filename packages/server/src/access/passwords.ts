@@ -4,7 +4,7 @@ import { createRequire } from 'node:module';
 import { createHash, randomBytes } from 'node:crypto';
 import { hash, verify } from '@node-rs/argon2';
 import pLimit from 'p-limit';
-import { AppError } from '../platform/http/errors.ts';
+import { AppError } from '../platform/errors/errors.ts';
 
 /** Each takes much memory and a core: many who sign in at once stand in line. */
 const line = pLimit(2);

@@ -2,7 +2,7 @@
 import { contract } from '@zest-bell/core/contract';
 import { accountActor, type Actor } from '@zest-bell/core/access';
 import { DAY, HOUR } from '@zest-bell/core/time';
-import { AppError } from '../platform/http/errors.ts';
+import { AppError } from '../platform/errors/errors.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { sendAccountMail } from './accountMail.ts';

@@ -8,7 +8,7 @@ import {
 } from '@zest-bell/core/access';
 import type { Em } from '../platform/database/orm.ts';
 import { Access, type Account, CourseAccessRow } from './entity.ts';
-import { AppError } from '../platform/http/errors.ts';
+import { AppError } from '../platform/errors/errors.ts';
 import { installationOf } from './installation.ts';
 import { isProven } from './links.ts';
 

@@ -1,6 +1,6 @@
 /** Who asks, as a request says it. */
 import type { Request } from 'express';
-import { AppError } from '../platform/http/errors.ts';
+import { AppError } from '../platform/errors/errors.ts';
 
 /** The account of the signed-in person; throws `signInNeeded` if nobody is signed in. */
 export function accountOf(req: Request): number {

@@ -3,7 +3,7 @@ import { promisify } from 'node:util';
 import { contract } from '@zest-bell/core/contract';
 import { rateLimit } from 'express-rate-limit';
 import type { Request } from 'express';
-import { AppError } from '../platform/http/errors.ts';
+import { AppError } from '../platform/errors/errors.ts';
 import { countedIn } from '../platform/http/hits.ts';
 import { SESSION_COOKIE } from '../platform/http/http.ts';
 import { inTransaction } from '../platform/database/transaction.ts';

@@ -6,7 +6,7 @@ import type { SessionData } from 'express-session';
 import type { AccessRole } from '@zest-bell/core/access';
 import type { SessionAnswer } from '@zest-bell/core/exchange';
 import { rateLimit } from 'express-rate-limit';
-import { AppError } from '../platform/http/errors.ts';
+import { AppError } from '../platform/errors/errors.ts';
 import { LAUNCH_COOKIE, SESSION_COOKIE } from '../platform/http/http.ts';
 import { wallClock } from '../platform/process/clock.ts';
 import { countedIn } from '../platform/http/hits.ts';

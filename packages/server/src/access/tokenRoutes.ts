@@ -3,7 +3,7 @@ import { contract } from '@zest-bell/core/contract';
 import type { TokenLine } from '@zest-bell/core/exchange';
 import { accountActor } from '@zest-bell/core/access';
 import { DAY } from '@zest-bell/core/time';
-import { AppError } from '../platform/http/errors.ts';
+import { AppError } from '../platform/errors/errors.ts';
 import { actorNames } from './audit.ts';
 import { idOf } from './requester.ts';
 import type { Door } from './door.ts';

@@ -12,7 +12,7 @@ import type { Orm } from '../platform/database/orm.ts';
 import { type Statements, execute, inPlainTransaction } from '../platform/database/statements.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { wallClock } from '../platform/process/clock.ts';
-import { AppError } from '../platform/http/errors.ts';
+import { AppError } from '../platform/errors/errors.ts';
 import { KnownPairRow, knownPairHolds, signInTryHolds } from './entity.ts';
 import { removeRows, upsertRow } from '../platform/database/writing.ts';
 import { setAfterSession } from './sessions.ts';

@@ -8,7 +8,7 @@ import request from 'supertest';
 import { Account, ActRow, ProvenAddressRow } from '../access/entity.ts';
 import { readConfig, StartProblem } from '../platform/process/config.ts';
 import { keepToOneself, openDataFolder } from '../platform/process/dataFolder.ts';
-import { fingerprintOf, mustFitDatabase, replaceSecret } from '../secret.ts';
+import { fingerprintOf, mustFitDatabase, replaceSecret } from '../wiring/secret.ts';
 import { isOnPostgres, placeIn } from '../testing/database.ts';
 import { openStage, type TestStage } from '../testing/stage.ts';
 import { addAccount, listAccounts, resetFactor, resetPassword } from './accounts.ts';

@@ -9,7 +9,7 @@ import { COMMAND_LINE_ACTS, type CommandLineAct } from '../access/signInLog.ts';
 import type { Orm, Tx } from '../platform/database/orm.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { wallClock } from '../platform/process/clock.ts';
-import { replaceSecret } from '../secret.ts';
+import { replaceSecret } from '../wiring/secret.ts';
 import { removeRows, updateRows, updateRow } from '../platform/database/writing.ts';
 import { alsoAccount, withNewAccount, inAccount } from '../access/holding.ts';
 

@@ -7,7 +7,7 @@ import { LiveCourses } from '../course/activity/live.ts';
 import { addSource, cardOf, pull, removeSource, sourcesOf, type PullServices } from '../connections/sources.ts';
 import { addPlatform, platformCard, platforms, platformSchema, removePlatform } from '../connections/lti/platforms.ts';
 import { oneRosterSchema } from '../connections/oneRoster/settings.ts';
-import { openDatabase, placeOf } from '../database.ts';
+import { openDatabase, placeOf } from '../wiring/database.ts';
 import { systemClock } from '../platform/process/clock.ts';
 import type { Config } from '../platform/process/config.ts';
 import { sealOf } from '../platform/process/seal.ts';

@@ -5,7 +5,7 @@
 import { mkdtempSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { openDatabase } from '../database.ts';
+import { openDatabase } from '../wiring/database.ts';
 
 const [named] = process.argv.slice(2).filter((a) => !a.startsWith('--'));
 // How a table is made anew is read from a database that has it.

@@ -1,9 +1,9 @@
 /** The database and the secret of the server's own settings, for commands that work beside a running server. */
 import { existsSync } from 'node:fs';
-import { fileIn, placeOf, readyDatabase } from '../database.ts';
+import { fileIn, placeOf, readyDatabase } from '../wiring/database.ts';
 import type { Orm } from '../platform/database/orm.ts';
 import type { Config } from '../platform/process/config.ts';
-import { mustFitDatabase, secretOf } from '../secret.ts';
+import { mustFitDatabase, secretOf } from '../wiring/secret.ts';
 
 export interface OnDatabase {
   readonly orm: Orm;

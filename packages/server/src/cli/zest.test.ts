@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
-import { readyDatabase } from '../database.ts';
+import { readyDatabase } from '../wiring/database.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { openRoster } from '../testing/roster.ts';
 import { COURSE, SENDER } from '../testing/stage.ts';

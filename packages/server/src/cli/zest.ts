@@ -29,7 +29,7 @@ import {
   type Scenario,
 } from '@zest-bell/core/scenario';
 import { openFile } from '../intake/imports/archive.ts';
-import { AppError } from '../platform/http/errors.ts';
+import { AppError } from '../platform/errors/errors.ts';
 import { keepToOneself } from '../platform/process/dataFolder.ts';
 import { readConfig, StartProblem } from '../platform/process/config.ts';
 import { wallClock } from '../platform/process/clock.ts';
@@ -146,7 +146,7 @@ function outcomeOf({ course }: Scenario, file: string): Condition {
 async function backUpTo(file: string): Promise<string> {
   keepToOneself();
   // Only here: the database's library takes longer to load than a replay takes.
-  const [{ backUp }, { placeOf }] = await Promise.all([import('../backup.ts'), import('../database.ts')]);
+  const [{ backUp }, { placeOf }] = await Promise.all([import('./backup.ts'), import('../wiring/database.ts')]);
   const config = readConfig(process.env, process.cwd());
   try {
     await backUp(placeOf(config), file, wallClock());
@@ -356,7 +356,7 @@ function toldOf(json: unknown): ConfirmedMatches {
 /** Takes the data folder over into a database on a server. */
 async function moveTo(url: string): Promise<string> {
   const [{ moveDatabase }, { sessionSecret }] = await Promise.all([
-    import('../moving.ts'),
+    import('./moving.ts'),
     import('../platform/process/dataFolder.ts'),
   ]);
   const { data, secret } = readConfig({ ...process.env, ZEST_DATABASE_URL: '' }, process.cwd());

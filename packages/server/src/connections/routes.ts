@@ -7,7 +7,7 @@ import { CourseRow } from '../course/entity.ts';
 import { arrivalsAt } from '../intake/statements/arrivals.ts';
 import { mustBeFresh } from '../access/signIn.ts';
 import { platformHolds } from './lti/entity.ts';
-import { AppError } from '../platform/http/errors.ts';
+import { AppError } from '../platform/errors/errors.ts';
 import { ownOrigin } from '../platform/http/http.ts';
 import { SourceRow } from './entity.ts';
 import { addPlatform, platformCard, platforms, removePlatform } from './lti/platforms.ts';

@@ -12,7 +12,7 @@ import { LeaseRow } from '../platform/work/entity.ts';
 import { LEASE } from '../platform/work/lease.ts';
 import { openRoster, type RosterStandIn } from '../testing/roster.ts';
 import { at, openStage, type Agent, type TestStage } from '../testing/stage.ts';
-import { goOn } from '../desk/erasure/erase.ts';
+import { goOn } from '../privacy/erase.ts';
 import { SourceLinkRow, SourceRow } from './entity.ts';
 import { addSource, MOST_REFUSED, leaseOf, nextAfter, pull, pullDue } from './sources.ts';
 import { unguarded, freely } from '../testing/unguarded.ts';

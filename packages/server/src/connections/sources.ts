@@ -3,7 +3,7 @@ import { DAY, HOUR, MINUTE, zoneOf, type Clock } from '@zest-bell/core/time';
 import { PULLED_FORMAT, type PeopleCounts, type Pulled, type SourceCard } from '@zest-bell/core/connections';
 import pLimit from 'p-limit';
 import { CourseRow } from '../course/entity.ts';
-import { AppError } from '../platform/http/errors.ts';
+import { AppError } from '../platform/errors/errors.ts';
 import { OutgoingTrouble } from '../platform/http/outgoing.ts';
 import type { Em } from '../platform/database/orm.ts';
 import { retryWaitingStatements } from '../intake/statements/store.ts';

@@ -2,7 +2,7 @@ import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import { API_BASE, endpoints, type AnyEndpoint } from '@zest-bell/core/contract';
 import type { CourseCard, InboxAnswer } from '@zest-bell/core/exchange';
 import { NudgeRow } from '../mail/nudges/entity.ts';
-import { runDueRounds } from '../rounds/scheduler.ts';
+import { runDueRounds } from '../rounds/deciding/scheduler.ts';
 import { at, openStage, ruleOf, type Agent, type TestStage } from '../testing/stage.ts';
 import { unguarded } from '../testing/unguarded.ts';
 

@@ -1,6 +1,6 @@
 /** A course that one transaction has to itself. */
 import { LockMode, type RequiredEntityData } from '@mikro-orm/core';
-import { AppError } from '../platform/http/errors.ts';
+import { AppError } from '../platform/errors/errors.ts';
 import { nowHolds } from '../platform/database/held.ts';
 import type { AnyEm, Orm, Tx } from '../platform/database/orm.ts';
 import { inTransaction } from '../platform/database/transaction.ts';

@@ -11,7 +11,7 @@ import type { CourseGuards } from '@zest-bell/core/rounds';
 import type { Em, Tx } from '../platform/database/orm.ts';
 import { inSlices } from '../platform/database/query.ts';
 import { keepFeedToken } from '../access/tokens.ts';
-import { afterOthers } from '../platform/work/inTurns.ts';
+import { afterOthers } from '../platform/turns/inTurns.ts';
 import { CourseRow, ItemRow, PersonRow, personHolds, itemHolds } from './entity.ts';
 import { insertManyRows } from '../platform/database/writing.ts';
 import { withNewCourse } from './lock.ts';

@@ -1,5 +1,5 @@
 /** A course's students, one by one. */
-import { AppError } from '../platform/http/errors.ts';
+import { AppError } from '../platform/errors/errors.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';
 import { bumpVersions } from './versions.ts';
 import { PersonRow, personHolds } from './entity.ts';

@@ -6,7 +6,7 @@ import { isInside } from '@zest-bell/core/rounds';
 import type { MailTestAnswer } from '@zest-bell/core/exchange';
 import { Account, mailOf } from '../access/entity.ts';
 import type { Door } from '../access/door.ts';
-import { AppError } from '../platform/http/errors.ts';
+import { AppError } from '../platform/errors/errors.ts';
 import { newMessageId, type OutgoingMail } from '../platform/mail/mail.ts';
 import type { Em } from '../platform/database/orm.ts';
 import type { CourseServices } from './services.ts';

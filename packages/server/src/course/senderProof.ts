@@ -9,7 +9,7 @@ import { NOT_PROVEN } from '@zest-bell/core/exchange';
 import { Access } from '../access/entity.ts';
 import { senderListOf } from '../access/installation.ts';
 import { isProven, isProvenByAny } from '../access/links.ts';
-import { AppError } from '../platform/http/errors.ts';
+import { AppError } from '../platform/errors/errors.ts';
 import type { Em } from '../platform/database/orm.ts';
 import type { FixedSettings } from '../platform/services.ts';
 import type { LiveCourse } from './activity/live.ts';

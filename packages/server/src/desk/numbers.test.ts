@@ -13,7 +13,7 @@ import type {
 import type { TextResult } from '@zest-bell/core/outcomes';
 import type { TermReport } from '@zest-bell/core/term';
 import { ReplyRow } from '../mail/replies/entity.ts';
-import { runDueRounds } from '../rounds/scheduler.ts';
+import { runDueRounds } from '../rounds/deciding/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../testing/smtp.ts';
 import { at, classOf, openStage, ruleOf, visit, type Agent, type TestStage } from '../testing/stage.ts';
 import { unguarded } from '../testing/unguarded.ts';

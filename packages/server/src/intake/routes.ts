@@ -5,9 +5,9 @@ import { activityRoutes } from './activity/routes.ts';
 import { setUpRoutes } from './setUp/setUp.ts';
 import { dueDateRoutes } from './setUp/dueDates.ts';
 import { fromFileRoutes } from './setUp/fromFile.ts';
-import { editRoutes } from './changes/edit.ts';
+import { editRoutes } from './data/edit.ts';
 import { importRoutes } from './imports/routes.ts';
-import { dataRoutes } from './changes/data.ts';
+import { dataRoutes } from './data/data.ts';
 
 export function serveIntake(door: Door, services: IntakeServices): void {
   activityRoutes(door, services);

@@ -2,7 +2,7 @@
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import { ruleDocument } from '@zest-bell/core/rules';
 import type { CourseAnswer, InboxAnswer, RehearsalAnswer, RuleCard } from '@zest-bell/core/exchange';
-import { runDueRounds } from '../rounds/scheduler.ts';
+import { runDueRounds } from '../rounds/deciding/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../testing/smtp.ts';
 import { at, openStage, ruleOf, SENDER, ZONE, type Agent, type TestStage } from '../testing/stage.ts';
 import { RuleRow } from '../rules/entity.ts';

@@ -1,7 +1,7 @@
 /** What a rule needs before it is stored or tried. */
 import { courseProblems, parseRule, type Rule } from '@zest-bell/core/rules';
 import type { LiveCourse } from '../course/activity/live.ts';
-import { AppError } from '../platform/http/errors.ts';
+import { AppError } from '../platform/errors/errors.ts';
 
 /** A rule that fits its course. Throws every problem of it. */
 export function fittingRule(draft: unknown, { course }: LiveCourse): Rule {

@@ -10,7 +10,7 @@ import { aboutOf, emptyTexts, type CompiledWording } from '@zest-bell/core/wordi
 import { outsideOf, type Decision } from '@zest-bell/core/rounds';
 import { inVoiceOf, type LiveCourse } from '../course/activity/live.ts';
 import { voiceMustBeProven } from '../course/senderProof.ts';
-import { AppError } from '../platform/http/errors.ts';
+import { AppError } from '../platform/errors/errors.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';
 import { mustReadForAll } from '../wording/awkward.ts';
 import { loadWordings, missingNames } from '../wording/repository.ts';

@@ -5,7 +5,7 @@
 import { copyFileSync, existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { readyDatabase } from '../database.ts';
+import { readyDatabase } from '../wiring/database.ts';
 import type { Em } from '../platform/database/orm.ts';
 
 const cluster = process.env['ZEST_TEST_POSTGRES'] ?? null;

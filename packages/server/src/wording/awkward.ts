@@ -6,7 +6,7 @@ import type { FieldSubject, CompiledWording } from '@zest-bell/core/wording';
 import type { AwkwardAnswer } from '@zest-bell/core/exchange';
 import { setImmediate as nextTurn } from 'node:timers/promises';
 import type { LiveCourse } from '../course/activity/live.ts';
-import { AppError } from '../platform/http/errors.ts';
+import { AppError } from '../platform/errors/errors.ts';
 
 export interface TextToTry {
   readonly variant: number;

@@ -1,7 +1,7 @@
 /** Learning platforms that may launch: registered by an administrator or on the command line. */
 import { contract, type BodyRead } from '@zest-bell/core/contract';
 import type { PlatformCard } from '@zest-bell/core/connections';
-import { AppError } from '../../platform/http/errors.ts';
+import { AppError } from '../../platform/errors/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import type { ConnectionServices } from '../services.ts';
 import { PlatformRow, platformHolds } from './entity.ts';

@@ -5,7 +5,7 @@
 import { z } from 'zod';
 import type { RegistrationAddress } from '@zest-bell/core/connections';
 import { hashOf, newSecret } from '../../access/passwords.ts';
-import { AppError } from '../../platform/http/errors.ts';
+import { AppError } from '../../platform/errors/errors.ts';
 import { jsonOf, mustBeGood, OutgoingTrouble } from '../../platform/http/outgoing.ts';
 import type { Tx } from '../../platform/database/orm.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';

@@ -6,7 +6,7 @@ import { beginLaunch, type LaunchSession } from '../../access/signIn.ts';
 import { CourseRow, PersonRow } from '../../course/entity.ts';
 import { setPause, endPauses } from '../../mail/pauses/pause.ts';
 import { lookedAtIn } from '../../mail/pauses/page.ts';
-import { AppError } from '../../platform/http/errors.ts';
+import { AppError } from '../../platform/errors/errors.ts';
 import { ownOrigin, sameSiteOnly } from '../../platform/http/http.ts';
 import type { Tx } from '../../platform/database/orm.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';

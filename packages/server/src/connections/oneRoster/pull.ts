@@ -1,7 +1,7 @@
 /** What a OneRoster service tells of one class: everything, or what changed since it last told all. */
 import { oneRosterTold, type OneRosterLists } from '@zest-bell/core/connections';
 import { HOUR, type Zone } from '@zest-bell/core/time';
-import { AppError } from '../../platform/http/errors.ts';
+import { AppError } from '../../platform/errors/errors.ts';
 import { OutgoingTrouble } from '../../platform/http/outgoing.ts';
 import type { OneRosterClient } from './client.ts';
 

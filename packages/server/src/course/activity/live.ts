@@ -4,7 +4,7 @@ import { voiceOf, type Course, type OwnSender, type SenderSettings } from '@zest
 import { HistoryFacts } from '@zest-bell/core/measures';
 import { CourseRow, OwnSenderRow } from '../entity.ts';
 import { loadCourse } from '../repository.ts';
-import { AppError } from '../../platform/http/errors.ts';
+import { AppError } from '../../platform/errors/errors.ts';
 import type { Em, Orm } from '../../platform/database/orm.ts';
 import { NOTHING_FIXED, type FixedSettings } from '../../platform/services.ts';
 import { CourseHistory } from './courseHistory.ts';

@@ -7,8 +7,8 @@ import { CourseRow } from '../../course/entity.ts';
 import { queuePlainMail } from '../../mail/plainMail/queue.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { MessageRow, NudgeRow } from '../../mail/nudges/entity.ts';
-import { TroubleRow } from '../../rounds/entity.ts';
-import { nextRoundOfAll, runDueRounds } from '../../rounds/scheduler.ts';
+import { TroubleRow } from '../../rounds/deciding/entity.ts';
+import { nextRoundOfAll, runDueRounds } from '../../rounds/deciding/scheduler.ts';
 import {
   at,
   COURSE,

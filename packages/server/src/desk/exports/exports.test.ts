@@ -17,7 +17,7 @@ import { ItemRow } from '../../course/entity.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { storeAttachment } from '../../wording/files/repository.ts';
 import { NudgeRow } from '../../mail/nudges/entity.ts';
-import { runDueRounds } from '../../rounds/scheduler.ts';
+import { runDueRounds } from '../../rounds/deciding/scheduler.ts';
 import { asTx } from '../../testing/asTx.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, COURSE, openStage, ruleOf, visit, type Agent, type TestStage } from '../../testing/stage.ts';

@@ -8,7 +8,7 @@ import { join } from 'node:path';
 import pLimit from 'p-limit';
 import type { ExportState } from '@zest-bell/core/exchange';
 import { wallClock } from '../../platform/process/clock.ts';
-import { AppError } from '../../platform/http/errors.ts';
+import { AppError } from '../../platform/errors/errors.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import type { PlatformServices } from '../../platform/services.ts';
 import { ExportRow, exportHolds } from './entity.ts';

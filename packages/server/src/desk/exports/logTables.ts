@@ -3,7 +3,7 @@ import { grouped } from '@zest-bell/core/course';
 import type { Instant } from '@zest-bell/core/time';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { withoutPauseLink } from '../../mail/log/detail.ts';
-import { AttemptRow } from '../../mail/log/entity.ts';
+import { AttemptRow } from '../../mail/nudges/attempt.ts';
 import { MessageRow } from '../../mail/nudges/entity.ts';
 import { sentNudges } from '../../mail/nudges/returns.ts';
 import type { Em } from '../../platform/database/orm.ts';

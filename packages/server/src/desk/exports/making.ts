@@ -14,7 +14,7 @@ import type { BodyRead } from '@zest-bell/core/contract';
 import { contract } from '@zest-bell/core/contract';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { allLines, countLines, countWithheld, withheldLines, type LogOf } from '../../mail/log/query.ts';
-import { AppError } from '../../platform/http/errors.ts';
+import { AppError } from '../../platform/errors/errors.ts';
 import type { Instant } from '@zest-bell/core/time';
 import type { Em } from '../../platform/database/orm.ts';
 import { countOf, rowsOf } from '../../platform/database/query.ts';

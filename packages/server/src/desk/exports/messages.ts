@@ -6,7 +6,7 @@ import { formatInstant, type Instant } from '@zest-bell/core/time';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { sentNudges } from '../../mail/nudges/returns.ts';
 import { MessageRow } from '../../mail/nudges/entity.ts';
-import { AttemptRow } from '../../mail/log/entity.ts';
+import { AttemptRow } from '../../mail/nudges/attempt.ts';
 import { withoutPauseLink } from '../../mail/log/detail.ts';
 import { ReplyRow } from '../../mail/replies/entity.ts';
 import type { Em } from '../../platform/database/orm.ts';

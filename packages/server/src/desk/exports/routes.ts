@@ -8,7 +8,7 @@ import type { Door } from '../../access/door.ts';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { inCourse } from '../../course/lock.ts';
 import type { IntakeServices } from '../../intake/services.ts';
-import { AppError } from '../../platform/http/errors.ts';
+import { AppError } from '../../platform/errors/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { readableRules, ruleNames } from '../../rules/repository.ts';

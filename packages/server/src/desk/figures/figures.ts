@@ -15,7 +15,7 @@ import { isWritable } from '../../platform/database/space.ts';
 import { roomOf } from '../../platform/notices/room.ts';
 import { routeOf } from '../../platform/http/requests.ts';
 import type { Em } from '../../platform/database/orm.ts';
-import { TroubleRow } from '../../rounds/entity.ts';
+import { TroubleRow } from '../../rounds/deciding/entity.ts';
 import { RuleRow } from '../../rules/entity.ts';
 
 /** A round is late once it has not run for so long, in ms. */

@@ -4,7 +4,7 @@ import { DAY, HOUR, weekdayIndex, zoneOf, type Instant } from '@zest-bell/core/t
 import { inboxWords, isClear, type Digest, type InboxCourse } from '@zest-bell/core/exchange';
 import { Account, mailOf, accountHolds } from '../../access/entity.ts';
 import type { Tx } from '../../platform/database/orm.ts';
-import { inTurns } from '../../platform/work/inTurns.ts';
+import { inTurns } from '../../platform/turns/inTurns.ts';
 import { queuePlainMail } from '../../mail/plainMail/queue.ts';
 import type { IntakeServices } from '../../intake/services.ts';
 import { countFalling, readInbox } from './inbox.ts';

@@ -9,7 +9,7 @@ import { MessageRow } from '../../mail/nudges/entity.ts';
 import { PlainMailRow } from '../../mail/plainMail/entity.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { ReplyRow } from '../../mail/replies/entity.ts';
-import { runDueRounds } from '../../rounds/scheduler.ts';
+import { runDueRounds } from '../../rounds/deciding/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, COURSE, openStage, PASSWORD, REPLY_DOMAIN, type Agent, type TestStage } from '../../testing/stage.ts';
 import { nextDigestAt, writeDigests } from './digest.ts';

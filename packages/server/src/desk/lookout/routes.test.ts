@@ -6,7 +6,7 @@ import type { LookoutLogAnswer, LookoutRulesAnswer, OwnRemarks, RuleCard, SavedV
 import type { ChangedAnswer } from '@zest-bell/core/imports';
 import { Access, Account } from '../../access/entity.ts';
 import { hashPassword } from '../../access/passwords.ts';
-import { runDueRounds } from '../../rounds/scheduler.ts';
+import { runDueRounds } from '../../rounds/deciding/scheduler.ts';
 import { at, openStage, PASSWORD, visit, type Agent, type TestStage } from '../../testing/stage.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { unguarded } from '../../testing/unguarded.ts';

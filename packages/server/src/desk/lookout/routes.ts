@@ -12,7 +12,7 @@ import type { LiveCourse } from '../../course/activity/live.ts';
 import { asideIn, setAside, endAside } from '../../course/aside.ts';
 import { ViewRow, viewHolds } from './entity.ts';
 import { NoteRow, PinRow, pinHolds, noteHolds } from '../notes/entity.ts';
-import { AppError } from '../../platform/http/errors.ts';
+import { AppError } from '../../platform/errors/errors.ts';
 import { sendColumns } from '../../platform/http/http.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { readableRules } from '../../rules/repository.ts';

@@ -5,7 +5,7 @@ import type { RoundSummary, RuleCard } from '@zest-bell/core/exchange';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf } from '../../platform/database/query.ts';
-import { RoundRow } from '../../rounds/entity.ts';
+import { RoundRow } from '../../rounds/deciding/entity.ts';
 import type { RuleRow } from '../../rules/entity.ts';
 import { everOn, ruleOfRow } from '../../rules/repository.ts';
 

@@ -6,7 +6,7 @@ import { STARTERS } from '@zest-bell/core/starters';
 import type { RuleCard, RuleChange } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
-import { AppError } from '../../platform/http/errors.ts';
+import { AppError } from '../../platform/errors/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import type { IntakeServices } from '../../intake/services.ts';
 import { insertWording } from '../../wording/repository.ts';
@@ -23,7 +23,7 @@ import {
   type RuleStatusChange,
 } from '../../rules/lifecycle.ts';
 import { insertRule, ruleOfRow } from '../../rules/repository.ts';
-import { wouldDecide } from '../../rounds/wouldDecide.ts';
+import { wouldDecide } from '../../rounds/deciding/wouldDecide.ts';
 import { updateRows, updateRow } from '../../platform/database/writing.ts';
 
 export function ruleRoutes(door: Door, { orm, reading, live, clock }: IntakeServices): void {

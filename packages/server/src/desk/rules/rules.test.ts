@@ -15,8 +15,8 @@ import type {
 } from '@zest-bell/core/exchange';
 import { CourseRow } from '../../course/entity.ts';
 import { NudgeRow } from '../../mail/nudges/entity.ts';
-import { AttemptRow } from '../../mail/log/entity.ts';
-import { runDueRounds } from '../../rounds/scheduler.ts';
+import { AttemptRow } from '../../mail/nudges/attempt.ts';
+import { runDueRounds } from '../../rounds/deciding/scheduler.ts';
 import { at, COURSE, openStage, ruleOf, visit, type Agent, type TestStage } from '../../testing/stage.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { RuleRow } from '../../rules/entity.ts';

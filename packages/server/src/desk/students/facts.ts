@@ -9,7 +9,7 @@ import type { Door } from '../../access/door.ts';
 import { RetractedRow } from '../../course/activity/entity.ts';
 import { factWordsOf } from '../../course/activity/factWords.ts';
 import { applyChange, NO_FACT_CHANGES } from '../../intake/changes/apply.ts';
-import { AppError } from '../../platform/http/errors.ts';
+import { AppError } from '../../platform/errors/errors.ts';
 import type { IntakeServices } from '../../intake/services.ts';
 import { actorNames } from '../../access/audit.ts';
 

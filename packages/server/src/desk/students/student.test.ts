@@ -1,7 +1,7 @@
 // Runs on PostgreSQL too.
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import type { StudentAnswer, TodayAnswer } from '@zest-bell/core/exchange';
-import { runDueRounds } from '../../rounds/scheduler.ts';
+import { runDueRounds } from '../../rounds/deciding/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, COURSE, openStage, type Agent, type TestStage } from '../../testing/stage.ts';
 import { PersonRow } from '../../course/entity.ts';

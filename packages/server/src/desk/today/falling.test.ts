@@ -4,7 +4,7 @@ import type { FallingAnswer } from '@zest-bell/core/exchange';
 import { NudgeRow } from '../../mail/nudges/entity.ts';
 import { at, COURSE, openStage, ruleOf, type Agent, type TestStage } from '../../testing/stage.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
-import { runDueRounds } from '../../rounds/scheduler.ts';
+import { runDueRounds } from '../../rounds/deciding/scheduler.ts';
 import { unguarded } from '../../testing/unguarded.ts';
 
 /** p1 has an address, p2 has none; nobody has come since the course began. */

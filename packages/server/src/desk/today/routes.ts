@@ -9,18 +9,18 @@ import type { Door } from '../../access/door.ts';
 import { NudgeRow } from '../../mail/nudges/entity.ts';
 import { sentNudges } from '../../mail/nudges/returns.ts';
 import type { IntakeServices } from '../../intake/services.ts';
-import { RoundRow } from '../../rounds/entity.ts';
+import { RoundRow } from '../../rounds/deciding/entity.ts';
 import { studentName } from '../../mail/log/query.ts';
 import { summaryOf } from '../rules/cards.ts';
 import type { ClockNotice } from '../../platform/notices/entity.ts';
 import { noticesNow } from '../../platform/notices/notices.ts';
 import { MailboxRow } from '../../mail/replies/entity.ts';
 import { PersonRow } from '../../course/entity.ts';
-import { ImportRow } from '../../intake/imports/entity.ts';
+import { ImportRow } from '../../intake/changes/importRow.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { StatementRow } from '../../intake/statements/entity.ts';
 import { RuleRow } from '../../rules/entity.ts';
-import { limitLogFrom } from '../../rounds/limitLog.ts';
+import { limitLogFrom } from '../../rounds/deciding/limitLog.ts';
 import { readableRule, readableRules, ruleName, ruleWeights, rowsOn } from '../../rules/repository.ts';
 
 /** Over a weekend as well: Monday shows what rang since Friday. */

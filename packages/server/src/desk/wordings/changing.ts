@@ -5,7 +5,7 @@ import type { Capability } from '@zest-bell/core/access';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { runningTrial } from '../../mail/trials/trial.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
-import { AppError } from '../../platform/http/errors.ts';
+import { AppError } from '../../platform/errors/errors.ts';
 import { parseInput } from '../../platform/http/http.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { mustSaySomething } from '../../rules/lifecycle.ts';

@@ -15,7 +15,7 @@ import { extractText, getDocumentProxy } from 'unpdf';
 import { wrap } from '@mikro-orm/core';
 import { CourseRow, PersonRow } from '../../course/entity.ts';
 import { FileRow } from '../../wording/files/entity.ts';
-import { runDueRounds } from '../../rounds/scheduler.ts';
+import { runDueRounds } from '../../rounds/deciding/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, COURSE, openStage, ruleOf, type Agent, type StageSetting, type TestStage } from '../../testing/stage.ts';
 import { WordingRow } from '../../wording/entity.ts';

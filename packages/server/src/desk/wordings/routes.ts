@@ -29,7 +29,7 @@ import { actorNames, type ActorName } from '../../access/audit.ts';
 import type { Door } from '../../access/door.ts';
 import { inVoiceOf, type LiveCourse } from '../../course/activity/live.ts';
 import { testMail } from '../../course/sender.ts';
-import { AppError } from '../../platform/http/errors.ts';
+import { AppError } from '../../platform/errors/errors.ts';
 import { parseInput } from '../../platform/http/http.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { rowsOf } from '../../platform/database/query.ts';
@@ -50,7 +50,7 @@ import {
   wordingsOnTrial,
 } from '../../mail/trials/trial.ts';
 import { mustBeOfCourse, mustBeReadable, rulesUsing, runs, storeWording } from './changing.ts';
-import { leaveSet } from '../sets/membership.ts';
+import { leaveSet } from '../../rules/sets/membership.ts';
 import { filesOf, letterOf, packed, type Parcel } from '../../wording/sending.ts';
 import { updateRow, removeRows } from '../../platform/database/writing.ts';
 

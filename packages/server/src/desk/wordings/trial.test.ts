@@ -6,7 +6,7 @@ import { drawTexts } from '@zest-bell/core/outcomes';
 import type { TrialAnswer } from '@zest-bell/core/exchange';
 import { Access } from '../../access/entity.ts';
 import { MessageRow } from '../../mail/nudges/entity.ts';
-import { runDueRounds } from '../../rounds/scheduler.ts';
+import { runDueRounds } from '../../rounds/deciding/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, classOf, COURSE, openStage, SENDER, visit, type Agent, type TestStage } from '../../testing/stage.ts';
 import { TrialCourseRow, TrialDrawRow, TrialRow } from '../../wording/trials/entity.ts';

@@ -21,7 +21,7 @@ import { factsOfMailing } from '../../mail/byHand/open.ts';
 import { needsConfirmation, write } from '../../mail/byHand/send.ts';
 import { loggedNudges } from '../../mail/nudges/log.ts';
 import type { MailHandOver } from '../../mail/outbox/handsOver.ts';
-import { AppError } from '../../platform/http/errors.ts';
+import { AppError } from '../../platform/errors/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { beginSending, holdMessages, leave, sendingAnswer } from '../../mail/sendings/sendings.ts';
 import type { SendingRow } from '../../mail/sendings/entity.ts';

@@ -8,7 +8,7 @@ import type { Door } from '../../access/door.ts';
 import { idOf } from '../../access/requester.ts';
 import { SheetRow, sheetHolds } from '../../mail/byHand/entity.ts';
 import { NudgeRow } from '../../mail/nudges/entity.ts';
-import { AppError } from '../../platform/http/errors.ts';
+import { AppError } from '../../platform/errors/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf } from '../../platform/database/query.ts';
 import type { IntakeServices } from '../../intake/services.ts';

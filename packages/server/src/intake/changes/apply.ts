@@ -26,7 +26,7 @@ import { CourseRow, courseHolds, itemHolds, personHolds } from '../../course/ent
 import { insertItems, insertPeople, itemRowOf, personRowOf } from '../../course/repository.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf, run, select } from '../../platform/database/query.ts';
-import { inTurns } from '../../platform/work/inTurns.ts';
+import { inTurns } from '../../platform/turns/inTurns.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { planNextRound, ruleOfRow } from '../../rules/repository.ts';
 import { ChangeRow, type CHANGE_KINDS, changeHolds } from './entity.ts';

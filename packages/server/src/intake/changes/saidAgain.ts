@@ -5,10 +5,10 @@
 import { gradeKey, type EntryAgain, type RepeatedFacts } from '@zest-bell/core/imports';
 import { changedFields, type EntryChange, type FieldsRepeatedLater } from '@zest-bell/core/course';
 import { ItemRow, PersonRow, type FieldImports, personHolds, itemHolds } from '../../course/entity.ts';
-import { ImportRow } from '../imports/entity.ts';
+import { ImportRow } from './importRow.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf, run, select } from '../../platform/database/query.ts';
-import { afterOthers } from '../../platform/work/inTurns.ts';
+import { afterOthers } from '../../platform/turns/inTurns.ts';
 import { ChangeRow } from './entity.ts';
 import { updateRows } from '../../platform/database/writing.ts';
 import { gradeHolds } from '../../course/activity/entity.ts';

@@ -3,7 +3,7 @@ import { plural, type Instant } from '@zest-bell/core/time';
 import { fullName, grouped, undoneCourse, withKept, type Course, type UndoneCourse } from '@zest-bell/core/course';
 import type { UndoAnswer } from '@zest-bell/core/imports';
 import { RetractedRow, retractedHolds, gradeHolds, eventHolds } from '../../course/activity/entity.ts';
-import { AppError } from '../../platform/http/errors.ts';
+import { AppError } from '../../platform/errors/errors.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { countOf, inSlices, rowsOf, run } from '../../platform/database/query.ts';
 import { applyChange, dropHistoryInMemory, rulesTouched } from './apply.ts';

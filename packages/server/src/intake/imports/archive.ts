@@ -8,7 +8,7 @@ import {
   type Bytes,
   type FileInput,
 } from '@zest-bell/core/imports';
-import { inTurns } from '../../platform/work/inTurns.ts';
+import { inTurns } from '../../platform/turns/inTurns.ts';
 
 const MOST_ENTRIES = 2000;
 /** Inflated bytes of one part, and of all together. */

@@ -5,7 +5,7 @@ import { COURSE } from '../../testing/stage.ts';
 import { EventEmitter } from 'node:events';
 import { setImmediate as nextTurn } from 'node:timers/promises';
 import type { Response } from 'express';
-import { RequestQueue } from '../../platform/http/requestQueue.ts';
+import { RequestQueue } from '../../platform/turns/requestQueue.ts';
 import { FileReader } from './fileReader.ts';
 
 let reader: FileReader;

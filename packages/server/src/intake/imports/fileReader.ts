@@ -7,7 +7,7 @@ import type { CourseParts } from '@zest-bell/core/course';
 import { toColumns } from '@zest-bell/core/activity';
 import { EventList, UnreadableFile } from '@zest-bell/core/imports';
 import type { LiveCourse } from '../../course/activity/live.ts';
-import { currentAsking, elsewhere, RequestQueue, type QueueLimits } from '../../platform/http/requestQueue.ts';
+import { currentAsking, elsewhere, RequestQueue, type QueueLimits } from '../../platform/turns/requestQueue.ts';
 import type { HowToRead } from './reading.ts';
 import { ReaderThread, sizeOf } from './readerThread.ts';
 import type {

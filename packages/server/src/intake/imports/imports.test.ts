@@ -7,7 +7,7 @@ import type { ChangedAnswer, ChangesAnswer, DataAnswer, ImportPreview, UndoAnswe
 import { EventRow, GradeRow } from '../../course/activity/entity.ts';
 import { CourseRow } from '../../course/entity.ts';
 import { at, openStage, ruleOf, visit, type Agent, type TestStage } from '../../testing/stage.ts';
-import { ImportBytesRow, ImportRow } from './entity.ts';
+import { ImportBytesRow, ImportRow } from '../changes/importRow.ts';
 import { folderOf, scanFolders } from './folder.ts';
 import { unguarded } from '../../testing/unguarded.ts';
 

@@ -11,7 +11,7 @@ import {
 import { RetractedRow } from '../../course/activity/entity.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import type { IntakeServices } from '../services.ts';
-import { ImportMemoryRow } from './entity.ts';
+import { ImportMemoryRow } from '../changes/importRow.ts';
 import type { FileToRead, TableHead } from './readMessages.ts';
 
 /** Keys of facts that were taken back, which no file brings again. */

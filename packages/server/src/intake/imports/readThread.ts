@@ -16,7 +16,7 @@ import {
   type FileInput,
 } from '@zest-bell/core/imports';
 import { parseScenario } from '@zest-bell/core/scenario';
-import { inTurns } from '../../platform/work/inTurns.ts';
+import { inTurns } from '../../platform/turns/inTurns.ts';
 import { openFile } from './archive.ts';
 import { withFile } from './fileBytes.ts';
 import { readImport } from './reading.ts';

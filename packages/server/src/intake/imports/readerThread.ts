@@ -2,7 +2,7 @@
 import { fileURLToPath } from 'node:url';
 import { Worker } from 'node:worker_threads';
 import { UnreadableFile } from '@zest-bell/core/imports';
-import { AppError } from '../../platform/http/errors.ts';
+import { AppError } from '../../platform/errors/errors.ts';
 import type { FileToRead, ReaderAnswer, ReadResult, ReadWork, ReaderRequest } from './readMessages.ts';
 
 /** Of what is forgotten at once, in MB. */

@@ -3,7 +3,7 @@ import { raw } from 'express';
 import { UnreadableFile, type CalendarDueAnswer } from '@zest-bell/core/imports';
 import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
-import { AppError } from '../../platform/http/errors.ts';
+import { AppError } from '../../platform/errors/errors.ts';
 import type { IntakeServices } from '../services.ts';
 
 /** In bytes. */

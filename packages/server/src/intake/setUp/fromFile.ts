@@ -6,10 +6,10 @@ import { courseDetailsSchema, makeCourse, type CourseParts } from '@zest-bell/co
 import { proposedCourse, UnreadableFile, type FromFileAnswer } from '@zest-bell/core/imports';
 import { decisionsSchema, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
-import { importHolds } from '../imports/entity.ts';
+import { importHolds } from '../changes/importRow.ts';
 import { lowered } from '../imports/read.ts';
 import { applyReading } from '../imports/takeImport.ts';
-import { AppError } from '../../platform/http/errors.ts';
+import { AppError } from '../../platform/errors/errors.ts';
 import { parseInput } from '../../platform/http/http.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import type { IntakeServices } from '../services.ts';

@@ -1,4 +1,4 @@
-// Runs on PostgreSQL too. Covers intake/changes.
+// Runs on PostgreSQL too. Covers intake/changes, intake/data.
 import { readFileSync } from 'node:fs';
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import type { CourseAnswer, CourseCard, RuleCard } from '@zest-bell/core/exchange';

@@ -12,7 +12,7 @@ import { courseHolds } from '../../course/entity.ts';
 import { withCourse } from '../../course/repository.ts';
 import type { FileReader } from '../imports/fileReader.ts';
 import type { ReadScenario } from '../imports/readMessages.ts';
-import { AppError } from '../../platform/http/errors.ts';
+import { AppError } from '../../platform/errors/errors.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { RuleRow } from '../../rules/entity.ts';

@@ -5,7 +5,7 @@ import type { WaitingGroup } from '@zest-bell/core/imports';
 import { EventRow, GradeRow } from '../../course/activity/entity.ts';
 import { CourseRow } from '../../course/entity.ts';
 import { StatementRow } from './entity.ts';
-import { goOn } from '../../desk/erasure/erase.ts';
+import { goOn } from '../../privacy/erase.ts';
 import { COURSE, openStage, TOKEN, visit, type Agent, type TestStage } from '../../testing/stage.ts';
 import { unguarded } from '../../testing/unguarded.ts';
 

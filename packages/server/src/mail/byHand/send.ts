@@ -17,7 +17,7 @@ import { courseOfMailing, type MailingRows } from '@zest-bell/core/imports';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { loggedNudges } from '../nudges/log.ts';
 import { nudgeHolds, messageHolds } from '../nudges/entity.ts';
-import { AppError } from '../../platform/http/errors.ts';
+import { AppError } from '../../platform/errors/errors.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { mailingHolds } from './entity.ts';
 import { accountOf, type Actor } from '@zest-bell/core/access';

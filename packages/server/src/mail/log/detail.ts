@@ -7,7 +7,7 @@ import { MessageRow, type NudgeRow } from '../nudges/entity.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { forwardStates } from '../replies/forward.ts';
 import { ReplyRow } from '../replies/entity.ts';
-import { AttemptRow } from './entity.ts';
+import { AttemptRow } from '../nudges/attempt.ts';
 import { ruleNameIn, studentName, type LogOf } from './query.ts';
 import { actorNames } from '../../access/audit.ts';
 

@@ -8,7 +8,7 @@ import type { LiveCourse } from '../../course/activity/live.ts';
 import { approve, dismiss, settleByHand } from '../outbox/approval.ts';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import type { MailHandOver } from '../outbox/handsOver.ts';
-import { AppError } from '../../platform/http/errors.ts';
+import { AppError } from '../../platform/errors/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import type { CourseServices } from '../../course/services.ts';
 import { setOff } from '../../platform/work/setOff.ts';

@@ -3,7 +3,7 @@ import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import type { LogAnswer, LogDetail, TermAnswer, WithheldLine } from '@zest-bell/core/exchange';
 import { NudgeRow } from '../nudges/entity.ts';
 import { RuleRow } from '../../rules/entity.ts';
-import { runDueRounds } from '../../rounds/scheduler.ts';
+import { runDueRounds } from '../../rounds/deciding/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, openStage, type Agent, type TestStage } from '../../testing/stage.ts';
 import { unguarded } from '../../testing/unguarded.ts';

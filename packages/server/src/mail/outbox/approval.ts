@@ -3,7 +3,7 @@ import type { Instant } from '@zest-bell/core/time';
 import { domainsOf, type SenderSettings } from '@zest-bell/core/course';
 import { HELD_REASONS, mailingOf } from '@zest-bell/core/nudges';
 import { needsYes } from '@zest-bell/core/rounds';
-import { AppError } from '../../platform/http/errors.ts';
+import { AppError } from '../../platform/errors/errors.ts';
 import type { Tx } from '../../platform/database/orm.ts';
 import { RuleRow, ruleHolds } from '../../rules/entity.ts';
 import { MailingRow, mailingHolds } from '../byHand/entity.ts';

@@ -9,7 +9,7 @@ import { filesOf, sentWithOf } from '../../wording/sending.ts';
 import type { ComposedMail } from './compose.ts';
 import { messagesIn, type MessageVerdict, type JudgedMessage, type Rider } from './judge.ts';
 import { isOfNudge, type QueuedMessage } from './queue.ts';
-import { attemptHolds } from '../log/entity.ts';
+import { attemptHolds } from '../nudges/attempt.ts';
 import { messageHolds, nudgeHolds } from '../nudges/entity.ts';
 
 /** A message about to be handed over, and its row of the log. */

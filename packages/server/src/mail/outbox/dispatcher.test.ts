@@ -2,8 +2,8 @@
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { DAY, HOUR } from '@zest-bell/core/time';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
-import { runDueRounds } from '../../rounds/scheduler.ts';
-import { AttemptRow } from '../log/entity.ts';
+import { runDueRounds } from '../../rounds/deciding/scheduler.ts';
+import { AttemptRow } from '../nudges/attempt.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import {
   at,

@@ -4,7 +4,7 @@
  * dies leaves few unclear; one that takes its time gets as many as there are lines.
  */
 import { DEAD_AFTER } from './worker.ts';
-import { byItself } from '../../platform/http/requestQueue.ts';
+import { byItself } from '../../platform/turns/requestQueue.ts';
 import { CONNECTIONS } from '../../platform/mail/mail.ts';
 import type { ClaimedMessage } from './claim.ts';
 

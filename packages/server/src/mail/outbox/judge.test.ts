@@ -9,7 +9,7 @@ import type { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { insertRule } from '../../rules/repository.ts';
-import { AttemptRow } from '../log/entity.ts';
+import { AttemptRow } from '../nudges/attempt.ts';
 import { insertNudge } from '../../testing/queued.ts';
 import {
   at,

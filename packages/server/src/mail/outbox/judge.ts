@@ -24,7 +24,7 @@ import type { LoggedReason } from '@zest-bell/core/exchange';
 import { inVoiceOf, type LiveCourse } from '../../course/activity/live.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import type { CourseServices } from '../../course/services.ts';
-import { afterOthers } from '../../platform/work/inTurns.ts';
+import { afterOthers } from '../../platform/turns/inTurns.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { readableRule } from '../../rules/repository.ts';
 import { compiledOf, lastKey, lastVariants, loadWordings } from '../../wording/repository.ts';
@@ -32,7 +32,7 @@ import { openMailings, type OpenMailing } from '../byHand/open.ts';
 import { openTrials, type Draw, type OpenTrial } from '../../wording/trials/draws.ts';
 import { compose, type ComposedMail } from './compose.ts';
 import { answersOf } from '../replies/answers.ts';
-import { plainMails } from '../plainMail/mails.ts';
+import { plainMails } from './plainMails.ts';
 import {
   isOfNudge,
   threadKey,

@@ -10,7 +10,7 @@ import { workerHolds } from './entity.ts';
 import { letGo } from './outcomes.ts';
 import { deadWorkers, heartbeat } from './worker.ts';
 import { removeRows } from '../../platform/database/writing.ts';
-import { attemptHolds } from '../log/entity.ts';
+import { attemptHolds } from '../nudges/attempt.ts';
 import { byClaim } from './claim.ts';
 
 /**

@@ -2,7 +2,7 @@
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import type { StandingAnswer } from '@zest-bell/core/exchange';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
-import { runDueRounds } from '../../rounds/scheduler.ts';
+import { runDueRounds } from '../../rounds/deciding/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, classOf, openStage, type Agent, type TestStage } from '../../testing/stage.ts';
 import { unguarded } from '../../testing/unguarded.ts';

@@ -14,7 +14,7 @@ import { classOf, openStage, SENDER, type TestStage } from '../../testing/stage.
 import { inTransaction } from '../../platform/database/transaction.ts';
 import type { Orm } from '../../platform/database/orm.ts';
 import { CourseRow } from '../../course/entity.ts';
-import { AttemptRow } from '../log/entity.ts';
+import { AttemptRow } from '../nudges/attempt.ts';
 import { MessageRow } from '../nudges/entity.ts';
 import { queuePlainMail } from '../plainMail/queue.ts';
 import { approve, settleByHand } from './approval.ts';

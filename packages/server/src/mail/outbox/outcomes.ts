@@ -6,7 +6,7 @@ import type { Tx } from '../../platform/database/orm.ts';
 import { statementsOf, type Statements, execute } from '../../platform/database/statements.ts';
 import { grouped } from '@zest-bell/core/course';
 import { claimsIn, PUT_BACK, type ClaimedMessage } from './claim.ts';
-import { attemptHolds } from '../log/entity.ts';
+import { attemptHolds } from '../nudges/attempt.ts';
 
 export interface AnsweredMessage {
   readonly claimed: ClaimedMessage;

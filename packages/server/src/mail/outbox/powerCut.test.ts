@@ -5,12 +5,12 @@
 import { copyFileSync, existsSync, mkdirSync, statSync, truncateSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
-import { openDatabase } from '../../database.ts';
-import { runDueRounds } from '../../rounds/scheduler.ts';
+import { openDatabase } from '../../wiring/database.ts';
+import { runDueRounds } from '../../rounds/deciding/scheduler.ts';
 import { isOnPostgres } from '../../testing/database.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, classOf, openStage, type TestStage } from '../../testing/stage.ts';
-import { AttemptRow } from '../log/entity.ts';
+import { AttemptRow } from '../nudges/attempt.ts';
 import { MessageRow } from '../nudges/entity.ts';
 import { unguarded } from '../../testing/unguarded.ts';
 

@@ -4,7 +4,7 @@ import { asTx } from '../../testing/asTx.ts';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { MessageRow } from '../nudges/entity.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
-import { AttemptRow } from '../log/entity.ts';
+import { AttemptRow } from '../nudges/attempt.ts';
 import { insertNudge } from '../../testing/queued.ts';
 import { at, COURSE, openStage, SENDER, type TestStage } from '../../testing/stage.ts';
 import { reserve, threadKey, threads, variantsBeside, type Reservation, isOfNudge } from './queue.ts';

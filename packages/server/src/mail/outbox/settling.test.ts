@@ -5,7 +5,7 @@ import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { retryDelay, type DeliveryOutcome } from '@zest-bell/core/nudges';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
-import { AttemptRow } from '../log/entity.ts';
+import { AttemptRow } from '../nudges/attempt.ts';
 import { insertNudge } from '../../testing/queued.ts';
 import { at, openStage, type TestStage } from '../../testing/stage.ts';
 import { TrialDrawRow } from '../../wording/trials/entity.ts';

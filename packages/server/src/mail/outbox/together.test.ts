@@ -1,8 +1,8 @@
 import { afterEach, expect, test } from '@jest/globals';
 import type { TrayAnswer } from '@zest-bell/core/exchange';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
-import { runDueRounds } from '../../rounds/scheduler.ts';
-import { AttemptRow } from '../log/entity.ts';
+import { runDueRounds } from '../../rounds/deciding/scheduler.ts';
+import { AttemptRow } from '../nudges/attempt.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, openStage, ruleOf, visit, type TestStage } from '../../testing/stage.ts';

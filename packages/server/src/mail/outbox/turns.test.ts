@@ -7,7 +7,7 @@ import { MessageRow } from '../nudges/entity.ts';
 import { CONNECTIONS, type OutgoingMail } from '../../platform/mail/mail.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { insertRule } from '../../rules/repository.ts';
-import { AttemptRow } from '../log/entity.ts';
+import { AttemptRow } from '../nudges/attempt.ts';
 import type { CourseServices } from '../../course/services.ts';
 import { insertNudge } from '../../testing/queued.ts';
 import { at, classOf, COURSE, openStage, ruleOf, SENDER, type TestStage } from '../../testing/stage.ts';

@@ -4,7 +4,7 @@ import request from 'supertest';
 import { PersonRow } from '../../course/entity.ts';
 import { NudgeRow } from '../nudges/entity.ts';
 import { ReplyRow } from '../replies/entity.ts';
-import { runDueRounds } from '../../rounds/scheduler.ts';
+import { runDueRounds } from '../../rounds/deciding/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, COURSE, openStage, ruleOf, visit, type StageSetting, type TestStage } from '../../testing/stage.ts';
 import { nudgeOfToken, pauseToken } from './token.ts';

@@ -5,7 +5,7 @@ import { retryDelay, troubleDelay, type DeliveryOutcome } from '@zest-bell/core/
 import { at, openStage, type TestStage } from '../../testing/stage.ts';
 import { CourseRow } from '../../course/entity.ts';
 import type { OutgoingMail } from '../../platform/mail/mail.ts';
-import { AttemptRow } from '../log/entity.ts';
+import { AttemptRow } from '../nudges/attempt.ts';
 import { MessageRow } from '../nudges/entity.ts';
 import { WorkerRow } from '../outbox/entity.ts';
 import { machine } from '../outbox/worker.ts';

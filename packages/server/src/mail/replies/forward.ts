@@ -5,7 +5,7 @@ import type { Em, Tx } from '../../platform/database/orm.ts';
 import { rowsOf } from '../../platform/database/query.ts';
 import { voiceIn } from '../../course/voice.ts';
 import { NudgeRow } from '../nudges/entity.ts';
-import { writersOf } from '../writers.ts';
+import { writersOf } from '../byHand/writers.ts';
 import { PlainMailRow } from '../plainMail/entity.ts';
 import { queuePlainMail } from '../plainMail/queue.ts';
 import type { ReplyRow } from './entity.ts';

@@ -5,7 +5,7 @@
 import { ImapFlow, type FetchMessageObject } from 'imapflow';
 import type { ParsedMail } from 'mailparser';
 import { DAY } from '@zest-bell/core/time';
-import { AppError } from '../../platform/http/errors.ts';
+import { AppError } from '../../platform/errors/errors.ts';
 import type { Tx } from '../../platform/database/orm.ts';
 import type { CourseServices } from '../../course/services.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';

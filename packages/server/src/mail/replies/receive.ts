@@ -9,7 +9,7 @@ import { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import type { CourseServices } from '../../course/services.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
-import { AttemptRow } from '../log/entity.ts';
+import { AttemptRow } from '../nudges/attempt.ts';
 import type { Tag } from './address.ts';
 import { headersOf } from './headers.ts';
 import { ReplyRow, replyHolds } from './entity.ts';

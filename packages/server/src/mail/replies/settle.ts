@@ -1,6 +1,6 @@
 /** What an instructor does about a reply: answers it, or says that nothing more is to be done. */
 import { newMessageId } from '../../platform/mail/mail.ts';
-import { AppError } from '../../platform/http/errors.ts';
+import { AppError } from '../../platform/errors/errors.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { queuePlainMail } from '../plainMail/queue.ts';
 import { voiceIn } from '../../course/voice.ts';

@@ -7,7 +7,7 @@ import { aboutOf, ABOUT_NOTHING, nextVariant, textsOf, type Variant } from '@zes
 import { secondLook } from '@zest-bell/core/rounds';
 import type { TrayAnswer, TrayLine } from '@zest-bell/core/exchange';
 import { inVoiceOf, type LiveCourse } from '../../course/activity/live.ts';
-import { writersOf } from '../writers.ts';
+import { writersOf } from '../byHand/writers.ts';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import { openMailings } from '../byHand/open.ts';
 import { editedWording } from '../outbox/judge.ts';

@@ -18,7 +18,7 @@ import { coursesWhere } from '../../access/permissions.ts';
 import type { LiveCourse, LiveCourses } from '../../course/activity/live.ts';
 import { CourseRow } from '../../course/entity.ts';
 import { sentNudges } from '../nudges/returns.ts';
-import { AppError } from '../../platform/http/errors.ts';
+import { AppError } from '../../platform/errors/errors.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { readableRules } from '../../rules/repository.ts';

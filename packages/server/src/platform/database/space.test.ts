@@ -3,7 +3,7 @@ import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import request from 'supertest';
 import { isOnPostgres } from '../../testing/database.ts';
 import { openStage, type TestStage } from '../../testing/stage.ts';
-import { AppError } from '../http/errors.ts';
+import { AppError } from '../errors/errors.ts';
 import { isDiskFull, isWritable, probeDiskSpace } from './space.ts';
 import { isUnreachable } from './whenFree.ts';
 

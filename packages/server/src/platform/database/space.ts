@@ -1,5 +1,5 @@
 /** Whether there is room on the disk: seen by writes that fail for want of it, until one succeeds again. */
-import { AppError } from '../http/errors.ts';
+import { AppError } from '../errors/errors.ts';
 import type { Orm } from './orm.ts';
 
 /** PostgreSQL's code (appendix A of its manual), SQLite's result code, and the system's own. */

@@ -1,6 +1,6 @@
 /** SQLite in one file: how its connections are set up. */
 import { LRUCache } from 'lru-cache';
-import { afterOthers } from '../work/inTurns.ts';
+import { afterOthers } from '../turns/inTurns.ts';
 import { plain } from './plain.ts';
 
 interface RawStatement {

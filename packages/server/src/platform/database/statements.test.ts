@@ -3,7 +3,7 @@ import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globa
 import { mkdtempSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { readyDatabase } from '../../database.ts';
+import { readyDatabase } from '../../wiring/database.ts';
 import { dropDatabase, isOnPostgres, makeDatabase, placeIn } from '../../testing/database.ts';
 import { WorkerRow } from '../../mail/outbox/entity.ts';
 import { busy } from '../../testing/busy.ts';

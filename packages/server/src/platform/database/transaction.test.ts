@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import { SessionRow } from '../../access/entity.ts';
-import { openDatabase, readyDatabase } from '../../database.ts';
+import { openDatabase, readyDatabase } from '../../wiring/database.ts';
 import type { Orm } from './orm.ts';
 import { inTransaction } from './transaction.ts';
 import { unguarded, freely } from '../../testing/unguarded.ts';

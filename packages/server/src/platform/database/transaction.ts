@@ -2,9 +2,9 @@
  * Transactions on a database that several processes share. Who finds it locked waits without blocking the process and
  * begins again from what is true then, so that a decision never is on something read before the lock was there.
  */
-import { keepingPlace } from '../http/requestQueue.ts';
+import { keepingPlace } from '../turns/requestQueue.ts';
 import type { AnyOrm, Orm, Tx } from './orm.ts';
-import { checkLeases } from '../work/holding.ts';
+import { checkLeases } from '../turns/holding.ts';
 import { seeingRoom } from './space.ts';
 import { whenFree } from './whenFree.ts';
 

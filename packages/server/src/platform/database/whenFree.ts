@@ -5,7 +5,7 @@ import {
   LockWaitTimeoutException,
   UniqueConstraintViolationException,
 } from '@mikro-orm/core';
-import { AppError } from '../http/errors.ts';
+import { AppError } from '../errors/errors.ts';
 import { wallClock } from '../process/clock.ts';
 
 const PATIENCE = 15_000;

@@ -6,7 +6,7 @@ import type { Logger } from 'pino';
 import type { z } from 'zod';
 import { isDiskFull } from '../database/space.ts';
 import { isUnreachable } from '../database/whenFree.ts';
-import { AppError, ERRORS, type ErrorCode } from './errors.ts';
+import { AppError, ERRORS, type ErrorCode } from '../errors/errors.ts';
 import { requestIdOf, routeOf } from './requests.ts';
 
 /** What a signed-in browser holds. */

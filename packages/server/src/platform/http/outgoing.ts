@@ -8,7 +8,7 @@ import { request as overHttp, type IncomingHttpHeaders, type RequestOptions } fr
 import { request as overHttps } from 'node:https';
 import { BlockList, isIP, type LookupFunction } from 'node:net';
 import { wallClock } from '../process/clock.ts';
-import { elsewhere } from './requestQueue.ts';
+import { elsewhere } from '../turns/requestQueue.ts';
 
 const LONGEST = 20_000;
 const LARGEST = 30 << 20;

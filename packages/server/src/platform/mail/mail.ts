@@ -3,7 +3,7 @@ import type { DeliveryOutcome } from '@zest-bell/core/nudges';
 import { escapeHtml } from '@zest-bell/core/wording';
 import nodemailer, { type SendMailOptions } from 'nodemailer';
 import { SmtpLine, type Envelope, type BeforeText } from './smtpLine.ts';
-import { elsewhere } from '../http/requestQueue.ts';
+import { elsewhere } from '../turns/requestQueue.ts';
 
 /** A file that goes with a mail. */
 export interface MailFile {

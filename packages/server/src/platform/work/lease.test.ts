@@ -4,7 +4,7 @@ import { openStage, type TestStage } from '../../testing/stage.ts';
 import { LeaseRow } from './entity.ts';
 import { inTransaction } from '../database/transaction.ts';
 import { until } from '../../testing/until.ts';
-import { LeaseLost } from './holding.ts';
+import { LeaseLost } from '../turns/holding.ts';
 import { LEASE, underLease, untilFree } from './lease.ts';
 import { unguarded } from '../../testing/unguarded.ts';
 

@@ -4,7 +4,7 @@ import { databaseMoment } from '../database/moment.ts';
 import type { Em, Orm } from '../database/orm.ts';
 import { rowsOf, run, runReturning } from '../database/query.ts';
 import { inTransaction } from '../database/transaction.ts';
-import { LeaseLost, whileHeld } from './holding.ts';
+import { LeaseLost, whileHeld } from '../turns/holding.ts';
 import { leaseHolds } from './entity.ts';
 
 /** How long a process that says nothing any more keeps its work from the others, in ms. */

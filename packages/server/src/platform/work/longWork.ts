@@ -8,8 +8,8 @@ import pLimit from 'p-limit';
 import type { WorkInParts } from '@zest-bell/core/time';
 import type { Orm } from '../database/orm.ts';
 import { isOnServer } from '../database/postgres.ts';
-import { AppError } from '../http/errors.ts';
-import { inTurns } from './inTurns.ts';
+import { AppError } from '../errors/errors.ts';
+import { inTurns } from '../turns/inTurns.ts';
 import { underLease } from './lease.ts';
 
 /** What one person may have running or waiting. */

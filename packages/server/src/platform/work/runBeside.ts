@@ -1,4 +1,4 @@
-import { byItself } from '../http/requestQueue.ts';
+import { byItself } from '../turns/requestQueue.ts';
 
 /** Small writes that no request waits for, such as when something was last used: one of a kind at a time, and none is missed for long. */
 const running = new WeakMap<object, Set<string>>();

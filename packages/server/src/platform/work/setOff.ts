@@ -1,6 +1,6 @@
 /** Work that a request sets off, and that continues after the answer. */
 import type { Logger } from 'pino';
-import { byItself, elsewhere } from '../http/requestQueue.ts';
+import { byItself, elsewhere } from '../turns/requestQueue.ts';
 
 /** How long an answer waits to tell as much as it can of what was set off, in ms. */
 const PATIENCE = 3_000;

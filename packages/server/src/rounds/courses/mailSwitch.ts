@@ -12,7 +12,7 @@ import { rowsOf } from '../../platform/database/query.ts';
 import type { RoundServices } from '../services.ts';
 import { setOff } from '../../platform/work/setOff.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
-import { runDueRounds } from '../scheduler.ts';
+import { runDueRounds } from '../deciding/scheduler.ts';
 import { RuleRow, ruleHolds } from '../../rules/entity.ts';
 import { nextRoundOf, ruleOfRow } from '../../rules/repository.ts';
 import { CourseRow, courseHolds } from '../../course/entity.ts';

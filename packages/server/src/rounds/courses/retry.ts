@@ -6,8 +6,8 @@ import { courseStanding } from './standing.ts';
 import type { MailHandOver } from '../../mail/outbox/handsOver.ts';
 import type { RoundServices } from '../services.ts';
 import { setOff } from '../../platform/work/setOff.ts';
-import { troubleHolds } from '../entity.ts';
-import { runDueRounds } from '../scheduler.ts';
+import { troubleHolds } from '../deciding/entity.ts';
+import { runDueRounds } from '../deciding/scheduler.ts';
 import { updateRows } from '../../platform/database/writing.ts';
 import { inCourse } from '../../course/lock.ts';
 

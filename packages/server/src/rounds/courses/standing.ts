@@ -6,7 +6,7 @@ import type { StandingAnswer } from '@zest-bell/core/exchange';
 import { mailTroubleOf } from '../../mail/outbox/mailTrouble.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { countOf, rowsOf } from '../../platform/database/query.ts';
-import { TroubleRow } from '../entity.ts';
+import { TroubleRow } from '../deciding/entity.ts';
 import { overdueSince, readableRule, ruleName, rowsOn } from '../../rules/repository.ts';
 import type { CourseRow } from '../../course/entity.ts';
 import { hasHeard, staleSources } from '../../course/waiting.ts';

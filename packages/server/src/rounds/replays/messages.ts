@@ -2,7 +2,7 @@
 import type { Problem } from '@zest-bell/core/problem';
 import type { CourseParts } from '@zest-bell/core/course';
 import type { HistoryColumns } from '@zest-bell/core/activity';
-import type { ErrorCode } from '../../platform/http/errors.ts';
+import type { ErrorCode } from '../../platform/errors/errors.ts';
 import type { OrderOf, WorkName } from './works.ts';
 
 /** A course with all that is known of it, as plain data. */

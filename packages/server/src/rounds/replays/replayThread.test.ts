@@ -7,7 +7,7 @@ import { makeCourse } from '@zest-bell/core/course';
 import { History } from '@zest-bell/core/activity';
 import { HistoryFacts } from '@zest-bell/core/measures';
 import type { HindsightAnswer, ReplayAnswer } from '@zest-bell/core/exchange';
-import { AppError } from '../../platform/http/errors.ts';
+import { AppError } from '../../platform/errors/errors.ts';
 import { problemDetails } from '../../platform/http/http.ts';
 import { LongWork } from '../../platform/work/longWork.ts';
 import { at, classOf, COURSE, linesOf, ruleOf } from '../../testing/stage.ts';

@@ -8,7 +8,7 @@ import { Worker } from 'node:worker_threads';
 import type { Response } from 'express';
 import { toColumns } from '@zest-bell/core/activity';
 import type { HistoryFacts } from '@zest-bell/core/measures';
-import { AppError } from '../../platform/http/errors.ts';
+import { AppError } from '../../platform/errors/errors.ts';
 import { lineWriter } from '../../platform/http/http.ts';
 import type { LongWork } from '../../platform/work/longWork.ts';
 import type { ThreadAnswer, KnownCourse, ThreadRequest } from './messages.ts';

@@ -12,7 +12,7 @@ import type { Door } from '../../access/door.ts';
 import { bumpVersions } from '../../course/versions.ts';
 import { courseHolds } from '../../course/entity.ts';
 import { inCourse } from '../../course/lock.ts';
-import { AppError } from '../../platform/http/errors.ts';
+import { AppError } from '../../platform/errors/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { lineWriter } from '../../platform/http/http.ts';
 import type { RoundServices } from '../services.ts';

@@ -5,8 +5,8 @@ import type { WorkInParts } from '@zest-bell/core/time';
 import { makeCourse } from '@zest-bell/core/course';
 import { fromColumns } from '@zest-bell/core/activity';
 import { HistoryFacts } from '@zest-bell/core/measures';
-import { AppError } from '../../platform/http/errors.ts';
-import { inTurns } from '../../platform/work/inTurns.ts';
+import { AppError } from '../../platform/errors/errors.ts';
+import { inTurns } from '../../platform/turns/inTurns.ts';
 import type { ThreadAnswer, KnownCourse, ThreadRequest } from './messages.ts';
 import { WORKS, type OnPartialResult } from './works.ts';
 

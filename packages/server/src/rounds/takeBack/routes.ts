@@ -8,7 +8,7 @@ import { idOf } from '../../access/requester.ts';
 import { coursesWhere, mayIn } from '../../access/permissions.ts';
 import { MessageRow, NudgeRow } from '../../mail/nudges/entity.ts';
 import type { MailHandOver } from '../../mail/outbox/handsOver.ts';
-import { AppError } from '../../platform/http/errors.ts';
+import { AppError } from '../../platform/errors/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { setOff } from '../../platform/work/setOff.ts';
 import type { RoundServices } from '../services.ts';

@@ -7,7 +7,7 @@ import { MailingRow } from '../../mail/byHand/entity.ts';
 import { MessageRow, NudgeRow, RefusalRow } from '../../mail/nudges/entity.ts';
 import { PlainMailRow } from '../../mail/plainMail/entity.ts';
 import { ReplyRow } from '../../mail/replies/entity.ts';
-import { RoundRow } from '../entity.ts';
+import { RoundRow } from '../deciding/entity.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { isOnPostgres } from '../../testing/database.ts';
 import { until } from '../../testing/until.ts';

@@ -3,7 +3,7 @@ import { raw } from 'express';
 import { MOST_FILE_BYTES, type FileRef } from '@zest-bell/core/wording';
 import { SENT, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
-import { AppError } from '../../platform/http/errors.ts';
+import { AppError } from '../../platform/errors/errors.ts';
 import type { CourseServices } from '../../course/services.ts';
 import { kindOf, plainName } from './kinds.ts';
 import { findFile, hasRoom, storeAttachment } from './repository.ts';

@@ -1,0 +1,48 @@
+/** Where a person is named: in a text, by the places that hold ids, and in values that somebody chose. */
+import type { Person } from '@zest-bell/core/course';
+import type { ErasedStudent } from '../platform/database/holds.ts';
+
+export type PersonIdentifiers = Pick<Person, 'id' | 'email' | 'firstName' | 'lastName' | 'contacts'>;
+
+/** The words that replace a name in a text. */
+export const NOBODY = 'a student';
+
+const escaped = (text: string): string => text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
+/** Standing alone, and not within a longer word or number. */
+const alone = (text: string): string => `(?<![\\p{L}\\d_.@-])${escaped(text)}(?![\\p{L}\\d_@-])`;
+
+/** A short id of digits or letters alone is any number or word: in free text it tells nobody, and is looked for where ids stand. */
+const tells = (id: string): boolean => (/\d/.test(id) && /\p{L}/u.test(id)) || id.length >= 5;
+
+/** What names them in a text: an id, addresses, the whole name. Null for what cannot be named. */
+function patternOf({ id, email, firstName, lastName, contacts }: PersonIdentifiers): RegExp | null {
+  const addresses = [email, ...contacts.map((c) => c.email)];
+  const said = [...addresses, `${firstName} ${lastName}`.trim(), tells(id) ? id : ''].flatMap((t) =>
+    t ? [alone(t)] : [],
+  );
+  return said.length === 0 ? null : new RegExp(said.join('|'), 'giu');
+}
+
+/** Whether a text names them: by id, address, or whole name. */
+export function namedIn(known: PersonIdentifiers): (text: string) => boolean {
+  const pattern = patternOf(known);
+  return (text) => pattern !== null && text.search(pattern) >= 0;
+}
+
+/** `calledElsewhere`: what platforms and sources call them. */
+export function erasedStudent(
+  known: PersonIdentifiers,
+  standsAs: string,
+  calledElsewhere: ReadonlySet<string>,
+): ErasedStudent {
+  const pattern = patternOf(known);
+  const isNamed = namedIn(known);
+  return {
+    id: known.id,
+    standsAs,
+    isNamed,
+    isThem: (text) => text === known.id || isNamed(text),
+    isCalled: (id) => calledElsewhere.has(id) || calledElsewhere.has(id.toLowerCase()),
+    redacted: (text) => (pattern ? text.replace(pattern, NOBODY) : text),
+  };
+}

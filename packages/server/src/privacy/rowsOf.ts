@@ -1,0 +1,190 @@
+/** The rows of a table that are of a course, and those that are about one of its students, as its declaration says. */
+import { setImmediate as nextTurn } from 'node:timers/promises';
+import { isDeepStrictEqual } from 'node:util';
+import { JsonType, type EntityProperty } from '@mikro-orm/core';
+import type { Knex } from '@mikro-orm/knex';
+import { ROW_GOES, type StudentLink, type ErasedStudent, type Holds } from '../platform/database/holds.ts';
+import type { Em } from '../platform/database/orm.ts';
+import { inSlices, rowsOf } from '../platform/database/query.ts';
+import { declarations } from './declarations.ts';
+
+/** Rows that one step looks at. */
+export const SLICE = 2000;
+
+export type Id = number | string;
+
+const byName = new Map(declarations.map((d) => [nameOf(d), d]));
+
+export function nameOf({ entity }: Pick<Holds, 'entity'>): string {
+  return (entity as unknown as { readonly meta: { readonly className: string } }).meta.className;
+}
+
+/** The declaration of an entity, by its name. */
+export function holdsOf(name: string): Holds {
+  const found = byName.get(name);
+  if (!found) throw new Error(`${name} has no declaration`);
+  return found;
+}
+
+const metaOf = (em: Em, { entity }: Holds) => em.getMetadata().get(nameOf({ entity }));
+export const tableOf = (em: Em, table: Holds): string => metaOf(em, table).tableName;
+export const propertyOf = (em: Em, table: Holds, column: string): EntityProperty =>
+  metaOf(em, table).properties[column as never]!;
+/** As the database calls it. */
+export const fieldOf = (em: Em, table: Holds, column: string): string => propertyOf(em, table, column).fieldNames[0]!;
+export const keyOf = (em: Em, table: Holds): string => fieldOf(em, table, metaOf(em, table).primaryKeys[0]!);
+
+/** All rows of a course, whatever leads there. Null for a table that is of no course. */
+export function inCourseOf(em: Em, table: Holds, course: number): Knex.QueryBuilder | null {
+  if (table.course === null) return null;
+  const query = em.getKnex()(tableOf(em, table));
+  if (typeof table.course === 'string') return query.where(fieldOf(em, table, table.course), course);
+  const { column, of: other } = table.course;
+  const there = inCourseOf(em, other, course);
+  return there && query.whereIn(fieldOf(em, table, column), there.select(keyOf(em, other)));
+}
+
+/** Pages of the rows of a course, or of `only` some of them, in the order of their keys. Each is a statement of its own. */
+export async function* pagesOf<Row extends Readonly<Record<string, unknown>>>(
+  em: Em,
+  table: Holds,
+  course: number,
+  columns: readonly string[],
+  only?: readonly Id[],
+): AsyncGenerator<readonly (Row & { readonly pk: Id })[]> {
+  const key = keyOf(em, table);
+  for (let after: Id | null = null; ;) {
+    const query = inCourseOf(em, table, course);
+    if (!query) return;
+    void query.select({ pk: key, ...Object.fromEntries(columns.map((c) => [c, fieldOf(em, table, c)])) });
+    if (only) void query.whereIn(key, only);
+    if (after !== null) void query.where(key, '>', after);
+    const page: (Row & { pk: Id })[] = await rowsOf(em, query.orderBy(key).limit(SLICE));
+    yield page.map((row) => ({ ...row, ...valuesOf(em, table, columns, row) }));
+    if (page.length < SLICE) return;
+    after = page.at(-1)!.pk;
+  }
+}
+
+const isJson = (em: Em, table: Holds, column: string): boolean =>
+  propertyOf(em, table, column).customType instanceof JsonType;
+
+/** A value as the database stores it. */
+export const stored = (em: Em, table: Holds, column: string, value: unknown): unknown =>
+  value !== null && isJson(em, table, column) ? JSON.stringify(value) : value;
+
+/** As the entity has them: JSON is read. */
+function valuesOf(
+  em: Em,
+  table: Holds,
+  columns: readonly string[],
+  row: Readonly<Record<string, unknown>>,
+): Record<string, unknown> {
+  return Object.fromEntries(
+    columns
+      .filter((column) => isJson(em, table, column) && typeof row[column] === 'string')
+      .map((column) => [column, JSON.parse(row[column] as string) as unknown]),
+  );
+}
+
+/** Keys of the rows that are about a student, also of those that stand under their new id already. */
+export async function aboutThem(em: Em, table: Holds, course: number, gone: ErasedStudent): Promise<Set<Id>> {
+  const found = new Set<Id>();
+  for (const about of table.about) {
+    if ('sharing' in about) continue;
+    for (const key of await keysBy(em, table, course, about, gone)) found.add(key);
+  }
+  return found;
+}
+
+/** Keys of the rows about a student, and in a table that is about nobody of those in which they are named. */
+export async function knownIn(em: Em, table: Holds, course: number, who: ErasedStudent): Promise<ReadonlySet<Id>> {
+  if (table.about.length > 0) return aboutThem(em, table, course, who);
+  const columns = Object.entries(table.columns).flatMap(([column, { searched }]) => (searched ? [column] : []));
+  const isNamed = (row: Readonly<Record<string, unknown>>) => namesIn(table, columns, row, who).length > 0;
+  return new Set(await collected(em, table, course, columns, isNamed));
+}
+
+/** The columns of a row in which they are named, and what these hold without them. */
+export function namesIn(
+  table: Holds,
+  columns: readonly string[],
+  row: Readonly<Record<string, unknown>>,
+  who: ErasedStudent,
+): { readonly column: string; readonly after: unknown }[] {
+  return columns.flatMap((column) => {
+    const before = row[column];
+    if (before === null || before === undefined) return [];
+    const after = table.columns[column]!.searched!(before as never, who);
+    return after === ROW_GOES || !isDeepStrictEqual(after, before) ? [{ column, after }] : [];
+  });
+}
+
+async function keysBy(em: Em, table: Holds, course: number, about: StudentLink, gone: ErasedStudent): Promise<Id[]> {
+  if ('every' in about) return collected(em, table, course, [], () => true);
+  if ('asked' in about) return collected(em, table, course, about.asked, (row) => about.isAbout(row as never, gone));
+  if ('by' in about) return keysAmong(em, table, course, about.by, [gone.id, gone.standsAs], about.where);
+  if (!('through' in about)) return [];
+  const theirs = await aboutThem(em, holdsOf(about.other), course, gone);
+  return keysAmong(em, table, course, about.through, [...theirs], {});
+}
+
+/** Rows of a course by the values of a column: by an index if it has one, else page by page. */
+async function keysAmong(
+  em: Em,
+  table: Holds,
+  course: number,
+  column: string,
+  values: readonly Id[],
+  where: Readonly<Record<string, string>>,
+): Promise<Id[]> {
+  if (values.length === 0) return [];
+  if (!isIndexed(em, table, column)) {
+    const among = new Set<unknown>(values);
+    const wanted = Object.entries(where);
+    return collected(em, table, course, [column, ...Object.keys(where)], (row) => {
+      return among.has(row[column]) && wanted.every(([name, value]) => row[name] === value);
+    });
+  }
+  const keys: Id[] = [];
+  for (const slice of inSlices(values)) {
+    const query = inCourseOf(em, table, course);
+    if (!query) return [];
+    void query.whereIn(fieldOf(em, table, column), slice).select({ pk: keyOf(em, table) });
+    for (const [name, value] of Object.entries(where)) void query.where(fieldOf(em, table, name), value);
+    keys.push(...(await rowsOf<{ pk: Id }>(em, query)).map((row) => row.pk));
+  }
+  return keys;
+}
+
+/** Whether an index begins with the column, or with the course and the column. */
+function isIndexed(em: Em, table: Holds, column: string): boolean {
+  const meta = metaOf(em, table);
+  const begins = [...meta.indexes, ...meta.uniques].map<string[]>(({ properties }) => [properties ?? []].flat());
+  const property = propertyOf(em, table, column);
+  return (
+    Boolean(property.index) ||
+    Boolean(property.unique) ||
+    begins.some(([first, second]) => first === column || (first === 'course' && second === column))
+  );
+}
+
+/** Whether no two rows may have the same, on its own or together with others. */
+export const isUnique = (em: Em, table: Holds, column: string): boolean =>
+  Boolean(propertyOf(em, table, column).unique) ||
+  metaOf(em, table).uniques.some(({ properties }) => [properties ?? []].flat().includes(column));
+
+async function collected(
+  em: Em,
+  table: Holds,
+  course: number,
+  columns: readonly string[],
+  isWanted: (row: Readonly<Record<string, unknown>>) => boolean,
+): Promise<Id[]> {
+  const keys: Id[] = [];
+  for await (const page of pagesOf(em, table, course, columns)) {
+    for (const row of page) if (isWanted(row)) keys.push(row.pk);
+    await nextTurn();
+  }
+  return keys;
+}
