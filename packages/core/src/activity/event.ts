@@ -1,3 +1,4 @@
+/** What a student can do, as a course is told of it, and the masks by which a history is searched. */
 import { z } from 'zod';
 import type { Instant } from '../time/instant.ts';
 

@@ -1,3 +1,4 @@
+/** Comparing what a measure says with a threshold: a number, a text, yes or no, or a mark of the course. */
 import {
   EQUAL,
   LESS,

@@ -8,7 +8,7 @@ import { isDecimal } from '../measures/catalogue/field.ts';
 import { rangeOf } from '../measures/values/range.ts';
 import { MEASURE_NAMES, type Measure, type MeasureCall, type MeasureName } from '../measures/values/measure.ts';
 
-export const COMPARATORS = ['>=', '<=', '>', '<', 'equals', 'differs', 'contains', 'empty', 'filled'] as const;
+const COMPARATORS = ['>=', '<=', '>', '<', 'equals', 'differs', 'contains', 'empty', 'filled'] as const;
 export type Comparator = (typeof COMPARATORS)[number];
 
 /** A threshold: a number, a named mark of the course, a yes or no, a text. */

@@ -51,7 +51,7 @@ export interface RangeClause {
  * Two bounds of one measure as “a course grade between 50% and 70%”; null where the two are no such pair, or the measure says its
  * bounds in words of its own.
  */
-export function betweenIn(a: Condition, b: Condition, course: Course): RangeClause | null {
+function betweenIn(a: Condition, b: Condition, course: Course): RangeClause | null {
   if (!isLeaf(a) || !isLeaf(b) || callKey(callOf(a)) !== callKey(callOf(b))) return null;
   const inOrder = a.is === '>=';
   const [low, high] = inOrder ? [a, b] : [b, a];

@@ -7,7 +7,7 @@ import { leavesOf, type Condition } from './condition.ts';
 /** Both: whether somebody waits for a grade depends on when they submitted, too. */
 const BOTH: ReadonlySet<MeasureName> = new Set(['daysAwaitingGrade']);
 
-export function sourcesOfMeasure(name: MeasureName): readonly SourceName[] {
+function sourcesOfMeasure(name: MeasureName): readonly SourceName[] {
   if (BOTH.has(name)) return ['activity', 'grades'];
   if (name === 'daysEnrolled' || name === 'hoursUntilDue') return ['roster'];
   switch (CATALOGUE[name].family) {

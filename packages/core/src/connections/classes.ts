@@ -2,7 +2,7 @@
 import type { NamedCourse, ProposedClass } from './exchange.ts';
 
 /** A class as a OneRoster service names it; null for what has no id. Whatever else is missing refuses nothing. */
-export function classOf(value: unknown): Omit<ProposedClass, 'course'> | null {
+function classOf(value: unknown): Omit<ProposedClass, 'course'> | null {
   const said = new Map(Object.entries(typeof value === 'object' && value !== null ? value : {}));
   const text = (name: string): string => {
     const of: unknown = said.get(name);

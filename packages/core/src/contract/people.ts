@@ -24,7 +24,7 @@ const role = z.enum(ACCESS_ROLES, 'Choose a role');
 const secret = z.string().min(1).max(200);
 const ANYWHERE = { inArchive: true } as const;
 
-export const actsQuery = z.object({
+const actsQuery = z.object({
   /** The id before which to go on. */
   after: z.coerce.number().int().positive().optional(),
   limit: z.coerce.number().int().min(1).max(200).default(50),

@@ -26,7 +26,7 @@ export interface CourseChanges {
   readonly order: { readonly before: readonly string[]; readonly after: readonly string[] } | null;
 }
 
-export const detailsOf = ({
+const detailsOf = ({
   code,
   title,
   timeZone,

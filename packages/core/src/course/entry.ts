@@ -67,7 +67,7 @@ export const personShape = <T extends z.ZodType>(instant: T) => ({
     .refine((f) => Object.keys(f).length <= BOUNDS.fields, `At most ${BOUNDS.fields} own columns`),
 });
 
-export const pointsSchema = z.number('Type a number').max(MOST_POINTS, 'At most a billion');
+const pointsSchema = z.number('Type a number').max(MOST_POINTS, 'At most a billion');
 
 export const itemShape = <T extends z.ZodType>(instant: T) => ({
   title: filledSchema('An item needs a title'),

@@ -1,3 +1,4 @@
+/** The people of a course: students, instructors, assistants, and observers. */
 import { grouped } from './grouped.ts';
 import type { Instant } from '../time/instant.ts';
 import { dateWords } from '../time/words.ts';
@@ -34,7 +35,7 @@ export const isActiveStudent = (p: Person): boolean => p.active && p.role === 's
 const apart = new WeakMap<readonly Person[], ReadonlyMap<string, string>>();
 
 /** Everybody's name by id, two of one name told apart: by their section, else their address, else their id. */
-export function namesApart(people: readonly Person[]): ReadonlyMap<string, string> {
+function namesApart(people: readonly Person[]): ReadonlyMap<string, string> {
   let names = apart.get(people);
   if (names) return names;
   const alike = grouped(people, (p) => fullName(p).toLowerCase());

@@ -13,7 +13,7 @@ import { scenarioItemSchema, scenarioSchema } from '../scenario/format.ts';
 import { itemDocument } from '../scenario/write.ts';
 import { MOST_FILE_BYTES, wordingSchema, type Wording } from '../wording/wording.ts';
 
-export const RULES_FORMAT = 'zest-bell/rules@1';
+const RULES_FORMAT = 'zest-bell/rules@1';
 
 /** A file that goes with a wording, or a picture in one. */
 export interface RulesFilePart {

@@ -20,7 +20,7 @@ export interface WholeCourse {
 }
 
 /** A file that can be read again holds no rule that names what its course lacks: those are left out. */
-export const rulesThatFit = (rules: readonly Rule[], course: Course): Rule[] =>
+const rulesThatFit = (rules: readonly Rule[], course: Course): Rule[] =>
   rules.filter((rule) => courseProblems(rule, course).length === 0);
 
 export async function* scenarioPieces({ course, rules, events, grades }: WholeCourse): AsyncGenerator<string> {

@@ -16,13 +16,13 @@ export type Brush =
   | { readonly kind: 'unknown' };
 
 /** The parts of a condition that all have to be true. */
-export function partsOf(when: Condition | null): readonly Condition[] {
+function partsOf(when: Condition | null): readonly Condition[] {
   if (when === null) return [];
   return !isLeaf(when) && 'all' in when ? when.all : [when];
 }
 
 /** One condition of parts that all have to be true; null of none. */
-export function whenOf(parts: readonly Condition[]): Condition | null {
+function whenOf(parts: readonly Condition[]): Condition | null {
   if (parts.length === 0) return null;
   return parts.length === 1 ? parts[0]! : makeGroup('all', parts);
 }

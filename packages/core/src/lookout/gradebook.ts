@@ -12,7 +12,7 @@ import { MINUTE, type Instant } from '../time/instant.ts';
  * What came of an item for a student: `excused` · `before` it was due before they enrolled · `open` it is not done and still
  * has time · `missing` · `onTime` · `late`. Done is as engine H7 says.
  */
-export const WORK_STATES = ['excused', 'before', 'open', 'missing', 'onTime', 'late'] as const;
+const WORK_STATES = ['excused', 'before', 'open', 'missing', 'onTime', 'late'] as const;
 export type WorkState = (typeof WORK_STATES)[number];
 
 export interface GradebookCell {
@@ -40,7 +40,7 @@ interface GradebookScope {
 }
 
 /** Whether an item has a column: whatever is worth points or has to be done by a day. */
-export const inGradebook = (item: Item): boolean => item.points !== null || item.dueAt !== null;
+const inGradebook = (item: Item): boolean => item.points !== null || item.dueAt !== null;
 
 const NEVER = -1;
 

@@ -230,7 +230,7 @@ export function compared(a: Value, b: Value, down: boolean): number {
 }
 
 /** Whether a value lies within a brush. */
-export function isWithin(value: Value, brush: Brush): boolean {
+function isWithin(value: Value, brush: Brush): boolean {
   switch (brush.kind) {
     case 'unknown':
       return value === null;

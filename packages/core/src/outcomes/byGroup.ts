@@ -21,7 +21,7 @@ export interface GroupHindsight {
   readonly isSmaller: boolean;
 }
 
-export const DIFFERING = ['found', 'needless'] as const;
+const DIFFERING = ['found', 'needless'] as const;
 export interface Difference {
   /** Places in `groups`. */
   readonly between: readonly [number, number];
@@ -46,7 +46,7 @@ const textOf = (by: GroupBy, { section, fields }: CoursePerson): string | null =
 };
 
 /** Values that fill a column of the roster, without regard to blanks. */
-export const valuesOf = (course: Course, name: string): ReadonlySet<string> =>
+const valuesOf = (course: Course, name: string): ReadonlySet<string> =>
   new Set(course.people.flatMap((p) => textOf({ of: 'field', name }, p) ?? []));
 
 /** Whether a column can make groups: somebody has it, and at most 12 values fill it. */

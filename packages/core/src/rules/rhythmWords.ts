@@ -1,3 +1,4 @@
+/** When a rule runs, in words. */
 import { WEEKDAYS, type Weekday, WEEKDAY_NAMES } from '../time/weekday.ts';
 import type { Rhythm } from '../time/rhythm.ts';
 import { clockWords, dateWords, listWords } from '../time/words.ts';

@@ -51,15 +51,15 @@ export function recipientWords(to: readonly RecipientSpec[]): string {
 }
 
 /** "only where that begins after Mon Oct 26, 8:02 AM" for a rule that was turned on for new spells alone; else empty. */
-export const spellsFromWords = (rule: Rule, course: Course): string =>
+const spellsFromWords = (rule: Rule, course: Course): string =>
   rule.spellsFrom === null ? '' : `only where that begins after ${instantWords(rule.spellsFrom, course.timeZone)}`;
 
 /** "as a high-priority message"; empty for a normal one. */
-export const weightWords = (weight: RuleWeight): string =>
+const weightWords = (weight: RuleWeight): string =>
   ({ light: 'as a low-priority reminder', normal: '', strong: 'as a high-priority message' })[weight];
 
 /** “nudge each of them”; of a rule that writes to no student, whom it tells. */
-export const nudgeWords = (rule: Rule): string =>
+const nudgeWords = (rule: Rule): string =>
   tellsOthersOnly(rule)
     ? `tell ${recipientWords([...new Set(rule.steps.flatMap((s) => s.to))])} about each of them`
     : 'nudge each of them';

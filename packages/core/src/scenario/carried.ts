@@ -4,7 +4,7 @@ import { ruleDocument } from '../rules/document.ts';
 import type { Scenario } from './format.ts';
 import { itemDocument } from './write.ts';
 
-export const CARRIED_FORMAT = 'zest-bell/carried@1';
+const CARRIED_FORMAT = 'zest-bell/carried@1';
 
 /** As much of a scenario file as is written anew. */
 interface TargetJson {

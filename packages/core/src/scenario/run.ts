@@ -36,7 +36,7 @@ export interface WrittenDecision {
 }
 
 /** Facts over a scenario's history. `horizon`: how far ahead days are counted, if beyond the course's end. */
-export function scenarioFacts(scenario: Scenario, horizon?: Instant): HistoryFacts {
+function scenarioFacts(scenario: Scenario, horizon?: Instant): HistoryFacts {
   const history = new History(scenario.course);
   for (const e of scenario.events) history.addEvent(e);
   for (const g of scenario.grades) history.addGrade(g);

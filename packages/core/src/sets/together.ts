@@ -17,7 +17,7 @@ export interface MergedEdits {
 }
 
 /** `base` is what the draft was begun from, `saved` what is now. */
-export function mergeMeanwhile(base: DocumentParts, own: DocumentParts, saved: DocumentParts): MergedEdits {
+function mergeMeanwhile(base: DocumentParts, own: DocumentParts, saved: DocumentParts): MergedEdits {
   const lines = compareParts(base, own, saved);
   const of = (state: PartLine['state']) => lines.filter((l) => l.state === state);
   const both = of('conflict');

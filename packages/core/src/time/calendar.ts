@@ -1,3 +1,4 @@
+/** The calendar of a course: local dates, breaks, and instants that are so many days away. */
 import { DAY, HOUR, type Instant } from './instant.ts';
 import type { Duration } from './duration.ts';
 import { zoneOf, type Zone } from './zone.ts';

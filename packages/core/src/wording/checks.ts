@@ -27,9 +27,9 @@ export function checkWording(words: Words, against: CheckContext): Check[] {
 }
 
 /** What a mail program's list of letters shows of a subject on a phone: common practice, no source. */
-export const LONGEST_SUBJECT = 60;
+const LONGEST_SUBJECT = 60;
 /** More words than a busy reader takes in: common practice, no source. */
-export const MOST_WORDS = 220;
+const MOST_WORDS = 220;
 
 const CHECKERS: readonly Checker[] = [
   noFirstName,

@@ -20,7 +20,7 @@ export interface ListContext {
 /** A message is no gradebook: what is more than this is counted. */
 export const MOST_LINES = 8;
 /** How many of the latest scores are told. */
-export const RECENT_SCORES = 5;
+const RECENT_SCORES = 5;
 /** Common practice, no source: the mark under which a topic is practised again, where a course has none of its own. */
 const MASTERY = 80;
 

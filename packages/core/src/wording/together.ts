@@ -9,7 +9,7 @@ import { withoutMarks } from './markup.ts';
 export const STUDENTS_LIST = 'students.list';
 
 /** The students a message is about, in roster order: several where a step tells of all at once, else the one. */
-export const studentsAbout = (context: FieldContext): readonly number[] => context.together ?? [context.person];
+const studentsAbout = (context: FieldContext): readonly number[] => context.together ?? [context.person];
 
 /** A line a student: the name, told apart where two share it, and the evidence that holds. */
 export function studentsList(context: FieldContext): string | null {

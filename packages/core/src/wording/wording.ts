@@ -1,3 +1,4 @@
+/** A wording: the texts of a message, who reads which, and its attachments. */
 import { z } from 'zod';
 
 export const WORDING_PURPOSES = ['support', 'firm', 'praise', 'reminder', 'toMyself'] as const;

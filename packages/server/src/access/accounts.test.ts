@@ -7,7 +7,7 @@ import { createApp } from '../app.ts';
 import { Account, SessionRow } from './entity.ts';
 import { hashPassword, passwordFits } from './passwords.ts';
 import { CAPABILITIES } from '@zest-bell/core/access';
-import { idOf } from './requester.ts';
+import { idOf } from './pathIds.ts';
 import { forgetSessions } from './sessions.ts';
 import { openStage, PASSWORD, type TestStage } from '../testing/stage.ts';
 import { unguarded } from '../testing/unguarded.ts';

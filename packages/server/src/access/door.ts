@@ -20,7 +20,7 @@ import { admitted, RequestQueue } from '../platform/turns/requestQueue.ts';
 import type { Em, Orm } from '../platform/database/orm.ts';
 import { actOf, isAct, keepAct } from './audit.ts';
 import { Account } from './entity.ts';
-import { idOf } from './requester.ts';
+import { idOf } from './pathIds.ts';
 import { partIn } from './permissions.ts';
 import type { LaunchSession } from './signIn.ts';
 import { basicPasswordOf, bearerOf, tokenOf, used } from './tokens.ts';

@@ -63,7 +63,7 @@ export const KnownPairRow = defineEntity({
 });
 export type KnownPairRow = Readonly<InferEntity<typeof KnownPairRow>>;
 
-export const PROOFS = ['link', 'code', 'platform', 'administrator', 'machine'] as const;
+const PROOFS = ['link', 'code', 'platform', 'administrator', 'machine'] as const;
 
 /** An address that an account has shown to be its own, and how. */
 export const ProvenAddressRow = defineEntity({

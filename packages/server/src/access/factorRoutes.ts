@@ -18,7 +18,7 @@ import {
   redeemRecoveryCode,
   totpUri,
 } from './factors.ts';
-import { idOf } from './requester.ts';
+import { idOf } from './pathIds.ts';
 import { installationOf } from './installation.ts';
 import { type AccountServices, type SessionReader, begin, countWrong, halfOf, mustBeFresh } from './signIn.ts';
 import { knowBrowser, type TryCounter } from './tries.ts';

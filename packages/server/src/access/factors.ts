@@ -11,7 +11,7 @@ import { hashOf } from './passwords.ts';
 import { wallClock } from '../platform/process/clock.ts';
 import { insertRow, removeRows, updateRows, insertManyRows, updateRow } from '../platform/database/writing.ts';
 
-export const RECOVERY_CODES = 10;
+const RECOVERY_CODES = 10;
 const PERIOD = 30;
 /** Periods before and after now of which a code is taken: clocks of telephones differ. */
 const WINDOW = 1;

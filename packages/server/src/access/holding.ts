@@ -59,7 +59,7 @@ const ID = 1;
 export const inInstallation = <T>(orm: Orm, work: (tx: Tx<'installation'>) => Promise<T>): Promise<T> =>
   inTransaction(orm, (tx) => alsoInstallation(tx, work));
 
-export async function alsoInstallation<T>(tx: Tx, work: (tx: Tx<'installation'>) => Promise<T>): Promise<T> {
+async function alsoInstallation<T>(tx: Tx, work: (tx: Tx<'installation'>) => Promise<T>): Promise<T> {
   await (tx as unknown as AnyEm).upsert(InstallationRow, { id: ID });
   await tx.findOne(InstallationRow, { id: ID }, { lockMode: LockMode.PESSIMISTIC_WRITE, refresh: true });
   return work(tx as Tx<'installation'>);

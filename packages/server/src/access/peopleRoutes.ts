@@ -7,7 +7,7 @@ import type { Em, Tx } from '../platform/database/orm.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { sendAccountMail } from './accountMail.ts';
 import { actOf, noteAct, actorNames } from './audit.ts';
-import { idOf } from './requester.ts';
+import { idOf } from './pathIds.ts';
 import { mustNotBeCommon, hashPassword } from './passwords.ts';
 import type { Door } from './door.ts';
 import { Access, Account, LinkRow, courseAccessHolds, linkHolds, accessHolds } from './entity.ts';

@@ -21,7 +21,7 @@ import { installationOf } from './installation.ts';
 const FRESH_FOR = 10 * 60_000;
 /** How long somebody has to show their second factor, and how often they may be wrong. */
 const FACTOR_FOR = 5 * 60_000;
-export const MOST_WRONG_CODES = 5;
+const MOST_WRONG_CODES = 5;
 
 /** What a launch of a learning platform begins. */
 export interface LaunchSession {
@@ -91,15 +91,14 @@ export async function beginLaunch(req: Request, res: Response, session: LaunchSe
 }
 
 /** A session that is good for showing the second factor, and for nothing else. */
-export async function beginHalf(req: Request, account: number): Promise<void> {
+async function beginHalf(req: Request, account: number): Promise<void> {
   await anew(req);
   req.session.half = { account, until: wallClock() + FACTOR_FOR, wrong: 0, challenge: null };
   await keep(req);
 }
 
 /** Who has shown their password and may still show the rest; null where nobody has, or no longer. */
-export const pendingSignIn = ({ half }: Partial<SessionData>, now = wallClock()) =>
-  half && half.until > now ? half : null;
+const pendingSignIn = ({ half }: Partial<SessionData>, now = wallClock()) => (half && half.until > now ? half : null);
 
 /** The same; throws `signInNeeded` in place of null. */
 export function halfOf(req: Request) {

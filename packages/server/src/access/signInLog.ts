@@ -14,8 +14,8 @@ import type { TryCounter } from './tries.ts';
 import { insertRow, updateRows } from '../platform/database/writing.ts';
 
 const QUARTER = 15 * MINUTE;
-export const SIGNED_IN = 'signIn.done';
-export const SIGN_IN_REFUSED = 'signIn.refused';
+const SIGNED_IN = 'signIn.done';
+const SIGN_IN_REFUSED = 'signIn.refused';
 export type SignInRefusal = 'wrongPassword' | 'wrongCode' | 'tooManyAttempts' | 'tooManyRequests';
 
 export const COMMAND_LINE_ACTS = {

@@ -5,7 +5,7 @@ import { accountActor } from '@zest-bell/core/access';
 import { DAY } from '@zest-bell/core/time';
 import { AppError } from '../platform/errors/errors.ts';
 import { actorNames } from './audit.ts';
-import { idOf } from './requester.ts';
+import { idOf } from './pathIds.ts';
 import type { Door } from './door.ts';
 import { TokenRow, tokenHolds } from './entity.ts';
 import type { AccountServices } from './signIn.ts';

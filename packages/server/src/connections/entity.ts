@@ -13,7 +13,7 @@ import {
   words,
 } from '../platform/database/holds.ts';
 
-export const SOURCE_KINDS = ['oneroster', 'lti'] as const;
+const SOURCE_KINDS = ['oneroster', 'lti'] as const;
 
 /** What a platform is asked for, by a schedule: one class of it is one course. */
 export const SourceRow = defineEntity({

@@ -113,7 +113,7 @@ async function keepLinks(tx: Tx<'course'>, source: number, before: Links, after:
 }
 
 /** Fields of people and items that somebody changed by hand and nobody took back: what a platform says of them changes nothing. */
-export async function setByHand(em: Em, course: number): Promise<(entry: string, field: string) => boolean> {
+async function setByHand(em: Em, course: number): Promise<(entry: string, field: string) => boolean> {
   const edits = await em.find(
     ChangeRow,
     { course, kind: 'edit', undoneBy: null },

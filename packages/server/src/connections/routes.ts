@@ -1,7 +1,7 @@
 /** The requests about connections. */
 import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../access/door.ts';
-import { idOf } from '../access/requester.ts';
+import { idOf } from '../access/pathIds.ts';
 import { proposeClasses } from '@zest-bell/core/connections';
 import { CourseRow } from '../course/entity.ts';
 import { arrivalsAt } from '../intake/statements/arrivals.ts';

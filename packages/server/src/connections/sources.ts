@@ -38,7 +38,7 @@ export type PullServices = Pick<
   'orm' | 'reading' | 'live' | 'clock' | 'seal' | 'sealOutside' | 'outgoing' | 'logger'
 >;
 
-export const nameOfSource = ({ kind, settings }: Pick<SourceRow, 'kind' | 'settings'>): string =>
+const nameOfSource = ({ kind, settings }: Pick<SourceRow, 'kind' | 'settings'>): string =>
   kind === 'oneroster'
     ? `OneRoster at ${new URL((settings as unknown as OneRosterSettings).base).host}`
     : 'the learning platform';

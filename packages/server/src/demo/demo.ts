@@ -61,7 +61,7 @@ import { withNewAccount } from '../access/holding.ts';
 import type { AccessRole } from '@zest-bell/core/access';
 
 /** For trying the sign-in form; the demo's button needs none. */
-export const DEMO_PASSWORD = 'high-water-0914';
+const DEMO_PASSWORD = 'high-water-0914';
 /** The campus tells something every hour or so of a day; two days of silence are a fault. */
 const GUARDS = { askAbove: 0.5, staleHours: 48 };
 /** A wording of the demo with two texts. */

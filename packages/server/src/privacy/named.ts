@@ -5,7 +5,7 @@ import type { ErasedStudent } from '../platform/database/holds.ts';
 export type PersonIdentifiers = Pick<Person, 'id' | 'email' | 'firstName' | 'lastName' | 'contacts'>;
 
 /** The words that replace a name in a text. */
-export const NOBODY = 'a student';
+const NOBODY = 'a student';
 
 const escaped = (text: string): string => text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
 /** Standing alone, and not within a longer word or number. */

@@ -1,8 +1,9 @@
+/** Erasing a student, and the file with a student’s own data. */
 import { contract, SENT } from '@zest-bell/core/contract';
 import type { ErasedAnswer } from '@zest-bell/core/exchange';
 import { fileNameOf } from '@zest-bell/core/exports';
 import { actorNames, type ActorName } from '../access/audit.ts';
-import { idOf } from '../access/requester.ts';
+import { idOf } from '../access/pathIds.ts';
 import type { Door } from '../access/door.ts';
 import { mustBeFresh } from '../access/signIn.ts';
 import { ErasedRow, erasedHolds } from '../course/erased.ts';

@@ -9,7 +9,7 @@ import { inSlices, rowsOf } from '../platform/database/query.ts';
 import { declarations } from './declarations.ts';
 
 /** Rows that one step looks at. */
-export const SLICE = 2000;
+const SLICE = 2000;
 
 export type Id = number | string;
 

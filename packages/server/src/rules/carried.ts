@@ -1,3 +1,4 @@
+/** Where the rules of a course came from: another course, or a file. */
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import type { SenderSettings } from '@zest-bell/core/course';
 import type { CarriedSetting, CarryProblem, DateChange } from '@zest-bell/core/carry';

@@ -1,3 +1,4 @@
+/** All entities, as the database knows them. */
 import { ErasedRow } from '../course/erased.ts';
 import {
   Access,

@@ -14,7 +14,7 @@ import {
   type DemoStudent,
 } from './people.ts';
 
-export const ZONE = 'America/New_York';
+const ZONE = 'America/New_York';
 const START = '2026-08-31';
 
 /** Local time in the demo's zone. */

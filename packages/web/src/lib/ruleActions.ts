@@ -85,7 +85,7 @@ export interface SwitchOptions extends Confirmation {
 }
 
 /** Turns rules on or off: all of them, or none. */
-export async function setStatus(
+async function setStatus(
   view: CourseView,
   cards: readonly RuleCard[],
   status: RuleStatus,

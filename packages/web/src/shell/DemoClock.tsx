@@ -1,3 +1,4 @@
+/** The clock of the demo, which a person can move on. */
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { DropdownMenu } from 'radix-ui';

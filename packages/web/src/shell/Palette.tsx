@@ -1,3 +1,4 @@
+/** The list behind Ctrl K: places, students, rules, texts, items, and what can be done with them. */
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { Command } from 'cmdk';

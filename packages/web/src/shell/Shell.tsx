@@ -1,3 +1,4 @@
+/** The frame around every page: which course is shown, as of when, and the keys that work anywhere. */
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { Link, Navigate, Outlet, useNavigate, useNavigation, useParams } from 'react-router';
 import { AllowedContext, type PermissionCheck } from '../ui/Allowed.tsx';

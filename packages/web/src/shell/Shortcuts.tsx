@@ -1,3 +1,4 @@
+/** All keyboard shortcuts, by where they work. */
 import { Dialog } from '../ui/Dialog.tsx';
 import { PLACES } from '../lib/places.ts';
 

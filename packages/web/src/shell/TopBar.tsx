@@ -1,3 +1,4 @@
+/** The bar at the top: places, course, clock, and account. */
 import { Link, NavLink, useNavigate } from 'react-router';
 import { DropdownMenu } from 'radix-ui';
 import { ChevronDown, CircleUserRound } from 'lucide-react';

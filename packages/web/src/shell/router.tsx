@@ -1,3 +1,4 @@
+/** The pages and their addresses; each page is loaded when it is first opened. */
 import { createBrowserRouter, Navigate, useLocation, useParams, useRouteError } from 'react-router';
 import { Failed, Loading } from '../parts/common/States.tsx';
 import { Gate } from './Gate.tsx';

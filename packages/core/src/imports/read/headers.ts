@@ -159,7 +159,7 @@ export const namesPerson = (header: string): boolean =>
 export const CONTACT = /^contact (.+?)( email)?$/i;
 
 /** Kinds of sheets with one row a person. */
-export const PEOPLE_KINDS: ReadonlySet<ImportKind> = new Set<ImportKind>([
+const PEOPLE_KINDS: ReadonlySet<ImportKind> = new Set<ImportKind>([
   'roster',
   'gradebook',
   'attendance',

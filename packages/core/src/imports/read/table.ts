@@ -9,7 +9,7 @@ import { namesPerson, personField } from './headers.ts';
 import { tidy } from './names.ts';
 import { UnreadableFile } from './text.ts';
 
-export const DELIMITERS = [',', ';', '\t'] as const;
+const DELIMITERS = [',', ';', '\t'] as const;
 export type Delimiter = (typeof DELIMITERS)[number];
 
 /** A record of a text, or a row of a sheet. */

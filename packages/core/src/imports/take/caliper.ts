@@ -16,7 +16,7 @@ export const CALIPER_VERSIONS = [
 ];
 
 /** What an event means, by its type and its action; a course may say otherwise, under the same names. */
-export const CALIPER_MEANINGS: Readonly<Record<string, VerbMeaning>> = {
+const CALIPER_MEANINGS: Readonly<Record<string, VerbMeaning>> = {
   'SessionEvent LoggedIn': 'signIn',
   'NavigationEvent NavigatedTo': 'open',
   'ViewEvent Viewed': 'open',

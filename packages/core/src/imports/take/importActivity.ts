@@ -26,7 +26,7 @@ const ACT_WORDS: Readonly<Record<string, EventKind>> = {
 };
 
 /** The kind of activity that a word means, of the format or of everyday speech. */
-export function eventKindOf(word: string): EventKind | undefined {
+function eventKindOf(word: string): EventKind | undefined {
   const plain = word.toLowerCase();
   return (
     EVENT_KINDS.find((k) => k.toLowerCase() === plain) ??

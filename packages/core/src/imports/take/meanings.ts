@@ -193,7 +193,7 @@ function toldMeaning(order: ColumnsToRead, text: string, header: string, place: 
 }
 
 /** The item of a header: by its id or title, with or without points; for a date, the session on that day. */
-export function targetOf(order: ColumnsToRead, header: string, place: number): Target {
+function targetOf(order: ColumnsToRead, header: string, place: number): Target {
   const { draft, table, survey, outOf } = order;
   const date = readDate(header, headerDate(order));
   // “9/14” is a day, whichever its number of the month, and no item “9” of 14 points ([F23]).

@@ -153,7 +153,7 @@ const isNumberLike = (cell: string): boolean =>
   (cell.endsWith('%') && readNumber(cell.slice(0, -1).trimEnd(), 'point') !== null);
 
 /** The b of “a/b”, blanks allowed. */
-export function denominatorOf(cell: string): number | null {
+function denominatorOf(cell: string): number | null {
   const slash = cell.indexOf('/');
   if (slash <= 0 || cell.indexOf('/', slash + 1) >= 0) return null;
   const [a, b] = [cell.slice(0, slash).trim(), cell.slice(slash + 1).trim()].map((t) =>
@@ -179,7 +179,7 @@ const isName = (cell: string, draft: ImportDraft): boolean =>
   /^[^,\d]{1,80},\s*[^,\d]{1,80}$/.test(cell) || (cell !== '' && draft.peopleCalled(cell).length > 0);
 
 /** Who a row says it is about, where that is nobody. */
-export function nobodyIn(cells: readonly string[], places: PersonPlaces): 'statistic' | 'possible' | null {
+function nobodyIn(cells: readonly string[], places: PersonPlaces): 'statistic' | 'possible' | null {
   const said = (place: number) => (place < 0 ? '' : (cells[place] ?? ''));
   const name = [places.name, places.lastName, places.firstName].map(said).find((text) => text !== '');
   if (name !== undefined) return nobodyOf(name);

@@ -21,7 +21,7 @@ export function dueSoonFrom(
 }
 
 /** "within 31 hours", "today", "by tomorrow". */
-export function soonWords({ hours, days }: Pick<MeasureCall, 'hours' | 'days'>): string {
+function soonWords({ hours, days }: Pick<MeasureCall, 'hours' | 'days'>): string {
   if (days === undefined) return `within ${plural(hours ?? 0, 'hour')}`;
   return days === 0 ? 'today' : days === 1 ? 'by tomorrow' : `within ${days} days`;
 }

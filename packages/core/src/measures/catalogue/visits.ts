@@ -7,7 +7,7 @@ import { lastSeenOnly, whereVisitsAreKnown } from './visitsKnown.ts';
 import { countInWindow } from './windowed.ts';
 
 /** Where sittings begin: a visit that no visit precedes by less than 30 minutes (engine H8). */
-export function sittings(subject: Subject): Instant[] {
+function sittings(subject: Subject): Instant[] {
   const out: Instant[] = [];
   let before = -Infinity;
   for (const at of subject.log.instants(VISITS)) {

@@ -1,3 +1,4 @@
+/** What a measure rests on, for the sentence that gives a reason: the last visit, the items that are missing. */
 import { dayWords, instantWords, listWords, numberWords, oneDecimal, percentWords, plural } from '../../time/words.ts';
 import { assertNever } from '../../problem/problem.ts';
 import type { Instant } from '../../time/instant.ts';

@@ -1,3 +1,4 @@
+/** Collects stretches of time and counts how many are open at each instant. */
 import type { Instant } from '../../time/instant.ts';
 import type { Numbers } from './timeline.ts';
 

@@ -22,7 +22,7 @@ export interface Signs {
 }
 
 /** How many of the best are told week by week. */
-export const BEST = 5;
+const BEST = 5;
 
 /** `courses`: the one that it is about, then those counted together with it. */
 export function* signsInParts(courses: readonly SignsOf[]): WorkInParts<Signs> {

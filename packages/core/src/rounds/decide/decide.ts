@@ -28,7 +28,7 @@ export function inAudience(person: Person, audience: Audience, course: Course, t
 }
 
 /** This rule's nudges to a student that count in the spell (engine R3). */
-export function sentInSpell(
+function sentInSpell(
   rule: Rule,
   student: number,
   spellStart: Instant,

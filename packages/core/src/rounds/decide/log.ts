@@ -1,3 +1,4 @@
+/** What was sent and answered so far, as limits count it; a round adds to it. */
 import type { Condition } from '../../conditions/condition.ts';
 import type { MessageState } from '../../nudges/message.ts';
 import type { Rule, RuleWeight } from '../../rules/rule.ts';

@@ -1,3 +1,4 @@
+/** Quiet hours: when a message that is due may leave. */
 import { z } from 'zod';
 import type { Course, QuietHours } from '../../course/course.ts';
 import { weekdayIndex } from '../../time/calendar.ts';

@@ -1,3 +1,4 @@
+/** Who gets the messages of a step. */
 import type { Course } from '../../course/course.ts';
 import { fullName, type Person } from '../../course/person.ts';
 import { assertNever } from '../../problem/problem.ts';

@@ -10,7 +10,7 @@ import { HistoryFacts } from '../../measures/facts/facts.ts';
 import { HOUR, type Instant } from '../../time/instant.ts';
 
 /** Calendar days that are repeated. */
-export const REPEATED_DAYS = 14;
+const REPEATED_DAYS = 14;
 
 /** What one does again and again; work is turned in once, and sessions are attended once. */
 const HABITS: readonly EventKind[] = ['signIn', 'visit', 'open', 'practice', 'post'];

@@ -15,7 +15,7 @@ const TOLERANCE = 30;
 const OLDEST = '10m';
 
 /** Why a launch is refused, as a page says it: what to mend, in plain words. */
-export const REFUSALS = {
+const REFUSALS = {
   missing: 'A part of the request is missing. Open the link in your course again.',
   unknownPlatform: 'Zest Bell does not know this platform. An administrator registers it under Connections.',
   severalClients:

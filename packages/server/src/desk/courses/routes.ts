@@ -1,3 +1,4 @@
+/** A course as its pages read it, and making one. */
 import { presenceKnown } from '@zest-bell/core/activity';
 import { DEFAULT_WORRY } from '@zest-bell/core/outcomes';
 import { contract } from '@zest-bell/core/contract';

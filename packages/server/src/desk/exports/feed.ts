@@ -17,7 +17,7 @@ type FeedEntry = Omit<CalendarEvent, 'sequence' | 'stamp' | 'uid'> & {
 /** A rule that runs every hour fills no calendar. */
 const MOST_ROUNDS = 2000;
 
-export async function calendarOf(em: Em, { id, course }: LiveCourse): Promise<FeedEntry[]> {
+async function calendarOf(em: Em, { id, course }: LiveCourse): Promise<FeedEntry[]> {
   const due = course.items.flatMap((i): FeedEntry[] =>
     i.dueAt === null ? [] : [{ name: `due-${i.id}`, summary: `Due: ${i.title}`, url: i.url, when: { at: i.dueAt } }],
   );

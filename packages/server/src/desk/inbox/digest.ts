@@ -89,7 +89,7 @@ async function store(
 }
 
 /** What waits, course by course. No student is named: mail is read in many places. */
-export function digestText(courses: readonly InboxCourse[], digest: Digest): string {
+function digestText(courses: readonly InboxCourse[], digest: Digest): string {
   const parts = courses.map(
     (c) =>
       `${c.code} ${c.title}\n${inboxWords(c)

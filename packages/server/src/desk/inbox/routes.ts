@@ -4,7 +4,7 @@ import type { InboxAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import { Account, accountHolds } from '../../access/entity.ts';
 import type { Door } from '../../access/door.ts';
-import { idOf } from '../../access/requester.ts';
+import { idOf } from '../../access/pathIds.ts';
 import type { MailHandOver } from '../../mail/outbox/handsOver.ts';
 import { rowsOf } from '../../platform/database/query.ts';
 import { ReplyRow } from '../../mail/replies/entity.ts';

@@ -7,7 +7,7 @@ import { classOverview, Gradebook, parseView, ruleMatches, type ClassOverview } 
 import type { LookoutRulesAnswer, NoteLine, OwnRemarks, SavedView } from '@zest-bell/core/exchange';
 import { SENT, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
-import { idOf } from '../../access/requester.ts';
+import { idOf } from '../../access/pathIds.ts';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { asideIn, setAside, endAside } from '../../course/aside.ts';
 import { ViewRow, viewHolds } from './entity.ts';

@@ -6,7 +6,7 @@ import type { AccessAnswer, AdminCourse, AdminPerson } from '@zest-bell/core/exc
 import type { Door } from '../../access/door.ts';
 import { Access, Account, LinkRow, mailOf, PasskeyRow, SessionRow, accountHolds } from '../../access/entity.ts';
 import { actorNames } from '../../access/audit.ts';
-import { idOf } from '../../access/requester.ts';
+import { idOf } from '../../access/pathIds.ts';
 import { sendChangeNotice } from '../../access/accountMail.ts';
 import { removeFactors } from '../../access/factors.ts';
 import { installationOf, setInstallation } from '../../access/installation.ts';

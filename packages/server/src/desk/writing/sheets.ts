@@ -5,7 +5,7 @@ import { isAddress, nameIn, type Course } from '@zest-bell/core/course';
 import { readersOf, UnreadableFile, type SheetAnswer, type SheetCard, type SheetLine } from '@zest-bell/core/imports';
 import { MOST_SHEET_ROWS, SENT, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
-import { idOf } from '../../access/requester.ts';
+import { idOf } from '../../access/pathIds.ts';
 import { SheetRow, sheetHolds } from '../../mail/byHand/entity.ts';
 import { NudgeRow } from '../../mail/nudges/entity.ts';
 import { AppError } from '../../platform/errors/errors.ts';

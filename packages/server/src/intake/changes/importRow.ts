@@ -1,3 +1,4 @@
+/** Files that were brought in, and what is kept of their reading. */
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import type { ImportDecisions, TakenReport } from '@zest-bell/core/imports';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';

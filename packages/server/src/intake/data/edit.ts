@@ -24,7 +24,7 @@ import { DAY, dayNumberOf } from '@zest-bell/core/time';
 import { personHolds } from '../../course/entity.ts';
 import { bumpVersions } from '../../course/versions.ts';
 import type { Door } from '../../access/door.ts';
-import { idOf } from '../../access/requester.ts';
+import { idOf } from '../../access/pathIds.ts';
 import { applyChange, rulesTouched } from '../changes/apply.ts';
 import { ChangeRow } from '../changes/entity.ts';
 import { undoAhead, undoChange } from '../changes/undo.ts';

@@ -13,7 +13,7 @@ import {
 } from '@zest-bell/core/imports';
 import { SENT, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
-import { idOf } from '../../access/requester.ts';
+import { idOf } from '../../access/pathIds.ts';
 import { rulesTouched } from '../changes/apply.ts';
 import { ImportBytesRow, ImportRow, importHolds, importBytesHolds } from '../changes/importRow.ts';
 import { decisionsBefore, lowered, memoryOf } from './read.ts';

@@ -166,7 +166,7 @@ export async function applyReading(
   return change;
 }
 
-export const reportOf = (report: ReadReport): TakenReport => ({
+const reportOf = (report: ReadReport): TakenReport => ({
   kind: report.kind,
   counts: {
     read: report.read,
@@ -189,7 +189,7 @@ function titleOf(name: string, { kind, refusedCount }: ReadReport, isCorrection:
   return `${KIND_TITLES[kind]} ${what} from ${name}${rest}`;
 }
 
-export const KIND_TITLES: Readonly<Record<ImportKind, string>> = {
+const KIND_TITLES: Readonly<Record<ImportKind, string>> = {
   roster: 'Roster',
   items: 'Items',
   gradebook: 'Gradebook',

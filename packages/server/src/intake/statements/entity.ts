@@ -11,7 +11,7 @@ import {
   text,
 } from '../../platform/database/holds.ts';
 
-export const STATEMENT_STATES = ['taken', 'waiting', 'nothing'] as const;
+const STATEMENT_STATES = ['taken', 'waiting', 'nothing'] as const;
 
 /** A statement as it was sent (xAPI), with what it became: events and grades, or a line that waits for somebody's choice. */
 export const StatementRow = defineEntity({

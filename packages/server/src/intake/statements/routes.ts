@@ -25,7 +25,7 @@ const DEEPEST = 40;
 const A_TURN = 50;
 
 /** The key under which a course's platform signs in. */
-export const keyOf = (course: number): string => `course-${course}`;
+const keyOf = (course: number): string => `course-${course}`;
 
 export function statementRoutes(services: IntakeServices): Router {
   const { orm, reading, live, clock } = services;

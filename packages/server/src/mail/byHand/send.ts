@@ -45,7 +45,7 @@ export interface PersonDecision {
 }
 
 /** What becomes of a message to each, in the order of the rows. */
-export async function decideAll(
+async function decideAll(
   em: Em,
   live: LiveCourse,
   course: Course,
@@ -62,7 +62,7 @@ export async function decideAll(
 }
 
 /** Outside addresses that were not agreed to. */
-export function outsideOfMailing(
+function outsideOfMailing(
   decided: readonly PersonDecision[],
   live: LiveCourse,
   { rows, outside }: Pick<MessagesToWrite, 'rows' | 'outside'>,

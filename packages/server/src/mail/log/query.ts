@@ -25,7 +25,7 @@ const groupOfState = (state: MessageState): LogState =>
 
 const statesOf = (group: LogState): MessageState[] => MESSAGE_STATES.filter((s) => groupOfState(s) === group);
 
-export const BY_HAND = 'Written by hand';
+const BY_HAND = 'Written by hand';
 export const ruleNameIn = (rules: LogOf['rules'], rule: string | null): string =>
   rule === null ? BY_HAND : (rules.get(rule) ?? rule);
 

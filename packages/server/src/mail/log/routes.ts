@@ -3,7 +3,7 @@ import { textResults } from '@zest-bell/core/outcomes';
 import type { OutcomesAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
-import { idOf } from '../../access/requester.ts';
+import { idOf } from '../../access/pathIds.ts';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { approve, dismiss, settleByHand } from '../outbox/approval.ts';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';

@@ -1,3 +1,4 @@
+/** The rows of the Send log: each time that a message was handed over, or was to be. */
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import type { LeafEvidence } from '@zest-bell/core/conditions';
 import { ATTEMPT_OUTCOMES } from '@zest-bell/core/exchange';

@@ -3,7 +3,7 @@ import { instantColumn, oneOf } from '../../platform/database/columns.ts';
 import { actorColumn } from '../../access/entity.ts';
 import { account, holds, key, plain, redactedIn, text, through } from '../../platform/database/holds.ts';
 
-export const PLAIN_MAIL_KINDS = ['answer', 'forward', 'digest'] as const;
+const PLAIN_MAIL_KINDS = ['answer', 'forward', 'digest'] as const;
 
 /**
  * What a mail says that is no nudge: the instructor's answer to a reply, a reply that is passed on to them, or the summary of their

@@ -6,7 +6,7 @@ import { compileWording, saysNothing } from '@zest-bell/core/wording';
 import type { TrayDecided } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
-import { idOf } from '../../access/requester.ts';
+import { idOf } from '../../access/pathIds.ts';
 import { approve, dismiss, restore } from '../outbox/approval.ts';
 import { MessageRow, NudgeRow, nudgeHolds } from '../nudges/entity.ts';
 import type { MailHandOver } from '../outbox/handsOver.ts';

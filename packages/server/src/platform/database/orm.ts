@@ -1,3 +1,4 @@
+/** The connection to the database, and the types of what reads it (`Em`) and of what writes it (`Tx`). */
 import { fileURLToPath } from 'node:url';
 import {
   MikroORM,

@@ -1,3 +1,4 @@
+/** Work on a database that another process may be writing: tried again until it is free. */
 import { setTimeout as wait } from 'node:timers/promises';
 import {
   DeadlockException,

@@ -16,7 +16,7 @@ export interface Envelope {
 }
 
 /** The longest that one message may take on the line, its connection included, in ms. */
-export const LONGEST_HAND_OVER = 45_000;
+const LONGEST_HAND_OVER = 45_000;
 /** How long a server that is asked whether it answers may take, in ms. */
 const ANSWERS_WITHIN = 5_000;
 /** A server may close a line that is idle; ours is let go before that. */

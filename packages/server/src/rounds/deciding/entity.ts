@@ -3,7 +3,7 @@ import { ROUND_TRIGGERS } from '@zest-bell/core/exchange';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
 import { holds, key, plain, words } from '../../platform/database/holds.ts';
 
-/** One look of one rule over its audience. The claim is unique: no two processes decide the same one. */
+/** One round of one rule over its audience. The claim is unique: no two processes decide the same one. */
 export const RoundRow = defineEntity({
   name: 'RoundRow',
   tableName: 'rule_round',
@@ -13,9 +13,9 @@ export const RoundRow = defineEntity({
     rule: p.string(),
     at: instantColumn(),
     trigger: oneOf(ROUND_TRIGGERS),
-    /** The rule and the due instant that it answers, or a ring's own. */
+    /** The rule and the due instant that it answers, or an id of its own for a round that a person started. */
     claim: p.string().unique(),
-    /** The version of the rule that looked. */
+    /** The version of the rule that decided. */
     version: p.integer(),
     matched: p.integer().default(0),
     heard: p.integer().default(0),

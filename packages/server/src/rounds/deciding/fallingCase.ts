@@ -1,3 +1,4 @@
+/** What is read to find students whom a rule matches and does not reach. */
 import type { Instant } from '@zest-bell/core/time';
 import { logOf, matchesAt, type FallingCase } from '@zest-bell/core/rounds';
 import { PersonRow } from '../../course/entity.ts';

@@ -4,7 +4,7 @@ import type { SendingResult } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import { accountHolds } from '../../access/entity.ts';
 import type { Door } from '../../access/door.ts';
-import { idOf } from '../../access/requester.ts';
+import { idOf } from '../../access/pathIds.ts';
 import { coursesWhere, mayIn } from '../../access/permissions.ts';
 import { MessageRow, NudgeRow } from '../../mail/nudges/entity.ts';
 import type { MailHandOver } from '../../mail/outbox/handsOver.ts';

@@ -2,7 +2,7 @@
 import { contract } from '@zest-bell/core/contract';
 import type { CarryChoices } from '@zest-bell/core/carry';
 import type { Door } from '../../access/door.ts';
-import { idOf } from '../../access/requester.ts';
+import { idOf } from '../../access/pathIds.ts';
 import { inCourse, inCourses } from '../../course/lock.ts';
 import type { IntakeServices } from '../../intake/services.ts';
 import { isOwnSender } from './ownSender.ts';

@@ -2,7 +2,7 @@
 import { parseRulesFile, type DecidedFile } from '@zest-bell/core/exports';
 import type { CarryFile } from '@zest-bell/core/exchange';
 import type { Instant } from '@zest-bell/core/time';
-import { idOf } from '../../access/requester.ts';
+import { idOf } from '../../access/pathIds.ts';
 import type { Problem } from '@zest-bell/core/problem';
 import { fileKey } from '../../wording/files/repository.ts';
 import { kindOf } from '../../wording/files/kinds.ts';

@@ -6,7 +6,7 @@ import { inflateSync } from 'node:zlib';
 
 /** Pixels a side, and in all: as much as a page or a screen shows, and decoded in a fraction of a second. */
 export const MOST_PIXELS = 4000;
-export const MOST_AREA = 6_000_000;
+const MOST_AREA = 6_000_000;
 const SIGNATURE = 8;
 
 /** Why it cannot be used, or null when it can. */

@@ -8,7 +8,7 @@ import { FileRow, fileHolds } from './entity.ts';
 import { upsertRow } from '../../platform/database/writing.ts';
 
 /** Bytes of all files of a course: they are kept for good, as the log speaks of them. */
-export const MOST_COURSE_BYTES = 200_000_000;
+const MOST_COURSE_BYTES = 200_000_000;
 
 /** Whether another file of that size fits. */
 export async function hasRoom(em: Em, course: number, size: number): Promise<boolean> {

@@ -1,11 +1,11 @@
 /** Acts that want the password again: they are tried, and once it was typed they are tried once more. */
-import { useState, type FormEvent, type ReactNode } from 'react';
+import { useState, type ReactNode } from 'react';
 import { toast } from 'sonner';
 import { contract } from '@zest-bell/core/contract';
 import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
-import { Labelled } from '../../ui/fields.tsx';
+import { FormAlert, FormField, useSentForm } from './SentForm.tsx';
 
 type ConfirmedWork = () => Promise<unknown>;
 
@@ -36,20 +36,10 @@ export function useConfirmed(): {
 }
 
 function ConfirmDialog({ onClose, onShown }: { readonly onClose: () => void; readonly onShown: () => void }) {
-  const [password, setPassword] = useState('');
-  const [refused, setRefused] = useState<unknown>(null);
-  const [busy, setBusy] = useState(false);
-  const show = async (event: FormEvent) => {
-    event.preventDefault();
-    setBusy(true);
-    try {
-      await ask(contract.access.confirm, {}, { body: { password } });
-      onShown();
-    } catch (error) {
-      setRefused(error);
-      setBusy(false);
-    }
-  };
+  const form = useSentForm(async (typed) => {
+    await ask(contract.access.confirm, {}, { body: { password: typed('password') } });
+    onShown();
+  });
   return (
     <Dialog
       open
@@ -58,25 +48,15 @@ function ConfirmDialog({ onClose, onShown }: { readonly onClose: () => void; rea
       foot={
         <>
           <Button onClick={onClose}>Cancel</Button>
-          <Button look="main" busy={busy} type="submit" form="confirm-form">
+          <Button look="main" busy={form.busy} type="submit" form="confirm-form">
             Continue
           </Button>
         </>
       }
     >
-      <form id="confirm-form" className="grid gap-3 p-6" noValidate onSubmit={(e) => void show(e)}>
-        <Labelled label="Your password" problem={refused === null ? undefined : errorWords(refused)}>
-          {(id) => (
-            <input
-              id={id}
-              type="password"
-              autoComplete="current-password"
-              className="field"
-              value={password}
-              onChange={(e) => setPassword(e.target.value)}
-            />
-          )}
-        </Labelled>
+      <form id="confirm-form" className="grid gap-3 p-6" noValidate onSubmit={form.onSubmit}>
+        <FormField form={form} name="password" kind="password" label="Your password" />
+        <FormAlert form={form} />
       </form>
     </Dialog>
   );

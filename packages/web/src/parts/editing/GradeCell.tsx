@@ -2,7 +2,7 @@
 import { instantWords, numberWords, percentWords } from '@zest-bell/core/time';
 import type { GradebookCell, WorkState } from '@zest-bell/core/lookout';
 
-export const STATE_WORDS: Readonly<Record<WorkState, string>> = {
+const STATE_WORDS: Readonly<Record<WorkState, string>> = {
   excused: 'excused',
   before: 'due before they enrolled',
   open: 'not turned in yet',

@@ -11,7 +11,7 @@ import type { CourseHere } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';
 
 /** What a change touched, as a sentence; empty when no rule looks at it. */
-export function touchedWords({ rules, broken }: Pick<ChangedAnswer, 'rules' | 'broken'>): string {
+function touchedWords({ rules, broken }: Pick<ChangedAnswer, 'rules' | 'broken'>): string {
   const looks =
     rules.length === 0 ? '' : `${plural(rules.length, 'rule')} ${rules.length === 1 ? 'looks' : 'look'} at this.`;
   const gone =
@@ -32,7 +32,7 @@ export function sayChanged(here: CourseHere, answer: ChangedAnswer): void {
   });
 }
 
-export async function undoChange(here: CourseHere, change: number): Promise<void> {
+async function undoChange(here: CourseHere, change: number): Promise<void> {
   const done = await attempt(() => ask(contract.intake.undo, { course: here.id, change }));
   if (!done) return;
   await refreshAll();

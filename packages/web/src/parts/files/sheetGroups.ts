@@ -4,7 +4,7 @@ import type { ItemKind } from '@zest-bell/core/course';
 import type { ImportPreview } from '@zest-bell/core/imports';
 import { LEFT_OUT_WORDS } from './kindWords.ts';
 
-export const GROUPS = ['person', 'grade', 'attendance', 'doneOn', 'lastSeen', 'own', 'leftOut'] as const;
+const GROUPS = ['person', 'grade', 'attendance', 'doneOn', 'lastSeen', 'own', 'leftOut'] as const;
 export type ColumnGroup = (typeof GROUPS)[number];
 
 export const GROUP_NAMES: Readonly<Record<ColumnGroup, string>> = {

@@ -18,7 +18,7 @@ const WORK: ReadonlySet<Item['kind']> = new Set<Item['kind']>(['assignment', 'qu
 
 const isAsked = (item: Item): boolean => item.dueAt === null && WORK.has(item.kind);
 
-export const withoutDue = (here: CourseHere): readonly Item[] => here.course.items.filter(isAsked);
+const withoutDue = (here: CourseHere): readonly Item[] => here.course.items.filter(isAsked);
 
 const SOURCE_WORDS: Readonly<Record<DueSource, string>> = {
   date: 'the date in its title',

@@ -7,7 +7,7 @@ import { MeasureFields } from '../../parts/conditions/ConditionPart.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 
-export const leafOfCall = (call: MeasureCall): Leaf => ({ ...call, is: 'filled' });
+const leafOfCall = (call: MeasureCall): Leaf => ({ ...call, is: 'filled' });
 export const callOfLeaf = ({ is: _is, value: _value, ...call }: Leaf): MeasureCall => call;
 
 /** Whether a measure has to be told anything. */

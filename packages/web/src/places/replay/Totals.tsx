@@ -4,7 +4,7 @@ import { nameOf, type CourseHere } from '../../lib/here.ts';
 import { PlainTable } from '../../ui/PlainTable.tsx';
 
 /** What rounds would come to, of the past or ahead: each figure with its whole. */
-export function totalsOf(here: CourseHere, seen: ReplayResult): [term: string, words: string][] {
+function totalsOf(here: CourseHere, seen: ReplayResult): [term: string, words: string][] {
   return [
     ['Nudges', plural(seen.nudges + seen.held, 'nudge')],
     ['Students reached', `${numberWords(seen.reached)} of ${plural(seen.audience, 'student')}`],

@@ -1,14 +1,13 @@
 /** What somebody sees who was invited: for what, by whom, and what is left to do. */
-import { useState, type FormEvent } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { contract } from '@zest-bell/core/contract';
 import type { InvitationView, SessionAnswer } from '@zest-bell/core/exchange';
-import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
+import { ask, errorWords } from '../../lib/api.ts';
 import { ROLE_WORDS } from '../../lib/mayWords.ts';
 import { queryClient, useSession } from '../../lib/queries.ts';
+import { FormAlert, FormField, useSentForm } from '../../parts/common/SentForm.tsx';
 import { Failed, Loading } from '../../parts/common/States.tsx';
 import { Button } from '../../ui/Button.tsx';
-import { Labelled } from '../../ui/fields.tsx';
 import { Frame } from './Frame.tsx';
 import { SignInForm } from './SignInForm.tsx';
 
@@ -87,67 +86,40 @@ function Other({ email }: { readonly email: string }) {
   );
 }
 
-function useAccept(secret: string, course: number) {
-  const [busy, setBusy] = useState(false);
-  const [refused, setRefused] = useState<unknown>(null);
-  const accept = async (account?: { readonly name: string; readonly password: string }) => {
-    setBusy(true);
-    setRefused(null);
-    try {
-      await ask(contract.people.accept, {}, { body: { secret, ...(account ? { account } : {}) } });
-      // The page begins anew, with what the new access shows.
-      window.location.replace(`/c/${course}`);
-    } catch (error) {
-      setRefused(error);
-      setBusy(false);
-    }
-  };
-  return { busy, refused, accept };
+async function accept(
+  secret: string,
+  course: number,
+  account?: { readonly name: string; readonly password: string },
+): Promise<void> {
+  await ask(contract.people.accept, {}, { body: { secret, ...(account ? { account } : {}) } });
+  // The page begins anew, with what the new access shows; until it is there, the form stays busy.
+  window.location.replace(`/c/${course}`);
+  await new Promise(() => undefined);
 }
 
 function Join({ secret, course }: { readonly secret: string; readonly course: number }) {
-  const { busy, refused, accept } = useAccept(secret, course);
+  const form = useSentForm(() => accept(secret, course));
   return (
-    <>
-      {refused !== null && <p role="alert">▲ {errorWords(refused)}</p>}
-      <Button look="main" className="mt-5 w-full" busy={busy} onClick={() => accept()}>
+    <form className="mt-5 grid gap-4" onSubmit={form.onSubmit}>
+      <FormAlert form={form} />
+      <Button type="submit" look="main" busy={form.busy}>
         Join the course
       </Button>
-    </>
+    </form>
   );
 }
 
 function NewAccount({ secret, course }: { readonly secret: string; readonly course: number }) {
-  const { busy, refused, accept } = useAccept(secret, course);
-  const [name, setName] = useState('');
-  const [password, setPassword] = useState('');
-  const problems = refused instanceof ApiProblem ? refused.problems : [];
-  const problemOf = (field: string) => problems.find((p) => p.path === `account.${field}`)?.message;
-  const submit = (e: FormEvent) => {
-    e.preventDefault();
-    void accept({ name, password });
-  };
+  const form = useSentForm(
+    (typed) => accept(secret, course, { name: typed('name'), password: typed('password') }),
+    'account.',
+  );
   return (
-    <form className="mt-5 grid gap-4" noValidate onSubmit={submit}>
-      <Labelled label="Your name" problem={problemOf('name')}>
-        {(id) => (
-          <input id={id} autoComplete="name" className="field" value={name} onChange={(e) => setName(e.target.value)} />
-        )}
-      </Labelled>
-      <Labelled label="A new password, at least 12 characters" problem={problemOf('password')}>
-        {(id) => (
-          <input
-            id={id}
-            type="password"
-            autoComplete="new-password"
-            className="field"
-            value={password}
-            onChange={(e) => setPassword(e.target.value)}
-          />
-        )}
-      </Labelled>
-      {refused !== null && problems.length === 0 && <p role="alert">▲ {errorWords(refused)}</p>}
-      <Button type="submit" look="main" busy={busy}>
+    <form className="mt-5 grid gap-4" noValidate onSubmit={form.onSubmit}>
+      <FormField form={form} name="name" kind="name" label="Your name" />
+      <FormField form={form} name="password" kind="newPassword" label="A new password, at least 12 characters" />
+      <FormAlert form={form} />
+      <Button type="submit" look="main" busy={form.busy}>
         Create account and join
       </Button>
     </form>

@@ -1,31 +1,19 @@
 /** Behind the link of anyone who forgot their password. */
-import { useState, type FormEvent } from 'react';
+import { useState } from 'react';
 import { Link } from 'react-router';
 import { contract } from '@zest-bell/core/contract';
-import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
+import { ask } from '../../lib/api.ts';
+import { FormAlert, FormField, useSentForm } from '../../parts/common/SentForm.tsx';
 import { Button } from '../../ui/Button.tsx';
-import { Labelled } from '../../ui/fields.tsx';
 import { Frame } from './Frame.tsx';
 
 export function NewPasswordPage() {
-  const [password, setPassword] = useState('');
-  const [busy, setBusy] = useState(false);
-  const [refused, setRefused] = useState<unknown>(null);
   const [done, setDone] = useState(false);
-  const problems = refused instanceof ApiProblem ? refused.problems : [];
-  const save = async (event: FormEvent) => {
-    event.preventDefault();
-    setBusy(true);
-    setRefused(null);
-    try {
-      await ask(contract.access.newPassword, {}, { body: { secret: window.location.hash.slice(1), password } });
-      setDone(true);
-    } catch (error) {
-      setRefused(error);
-    } finally {
-      setBusy(false);
-    }
-  };
+  const form = useSentForm(async (typed) => {
+    const secret = window.location.hash.slice(1);
+    await ask(contract.access.newPassword, {}, { body: { secret, password: typed('password') } });
+    setDone(true);
+  });
   if (done)
     return (
       <Frame title="Your password is new">
@@ -39,24 +27,10 @@ export function NewPasswordPage() {
     );
   return (
     <Frame title="Set a new password">
-      <form className="mt-5 grid gap-4" noValidate onSubmit={(e) => void save(e)}>
-        <Labelled
-          label="New password, at least 12 characters"
-          problem={problems.find((p) => p.path === 'password')?.message}
-        >
-          {(id) => (
-            <input
-              id={id}
-              type="password"
-              autoComplete="new-password"
-              className="field"
-              value={password}
-              onChange={(e) => setPassword(e.target.value)}
-            />
-          )}
-        </Labelled>
-        {refused !== null && problems.length === 0 && <p role="alert">▲ {errorWords(refused)}</p>}
-        <Button type="submit" look="main" busy={busy}>
+      <form className="mt-5 grid gap-4" noValidate onSubmit={form.onSubmit}>
+        <FormField form={form} name="password" kind="newPassword" label="New password, at least 12 characters" />
+        <FormAlert form={form} />
+        <Button type="submit" look="main" busy={form.busy}>
           Set the password
         </Button>
       </form>

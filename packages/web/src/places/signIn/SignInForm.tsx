@@ -1,35 +1,15 @@
 /** Signing in: password, and the second factor where there is one; the way for anyone who forgot their password. */
-import { useState, type FormEvent } from 'react';
+import { useState } from 'react';
 import type { PublicKeyCredentialRequestOptionsJSON } from '@simplewebauthn/browser';
 import { contract } from '@zest-bell/core/contract';
 import type { SessionAnswer } from '@zest-bell/core/exchange';
-import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
+import { ask, ApiProblem } from '../../lib/api.ts';
 import { queryClient } from '../../lib/queries.ts';
+import { FormAlert, FormField, useSentForm } from '../../parts/common/SentForm.tsx';
 import { Button } from '../../ui/Button.tsx';
-import { Labelled } from '../../ui/fields.tsx';
 
-const textOf = (typed: FormData, field: string): string => {
-  const said = typed.get(field);
-  return typeof said === 'string' ? said : '';
-};
-
-/** Tries something that signs in; what it answers is who is signed in from then on. */
-function useEntering() {
-  const [busy, setBusy] = useState(false);
-  const [error, setError] = useState<unknown>(null);
-  const enter = async (work: () => Promise<SessionAnswer>) => {
-    setBusy(true);
-    setError(null);
-    try {
-      queryClient.setQueryData(['session'], await work());
-    } catch (e) {
-      setError(e);
-    } finally {
-      setBusy(false);
-    }
-  };
-  return { busy, error, enter };
-}
+/** What it answers is who is signed in from then on. */
+const enter = async (work: Promise<SessionAnswer>) => void queryClient.setQueryData(['session'], await work);
 
 export function SignInForm({ session, email }: { readonly session: SessionAnswer; readonly email?: string }) {
   const [forgotten, setForgotten] = useState(false);
@@ -44,55 +24,28 @@ function PasswordForm(props: {
   readonly onForgotten: () => void;
 }) {
   const { session } = props;
-  const { busy, error, enter } = useEntering();
   const first = session.needsFirstAccount;
-  const problems = error instanceof ApiProblem ? error.problems : [];
-  const problemOf = (field: string) => problems.find((p) => p.path === field)?.message;
-  const submit = (e: FormEvent<HTMLFormElement>) => {
-    e.preventDefault();
-    const typed = new FormData(e.currentTarget);
-    const body = { email: textOf(typed, 'email'), password: textOf(typed, 'password') };
+  const form = useSentForm((typed) => {
+    const body = { email: typed('email'), password: typed('password') };
     const { firstAccount, signIn } = contract.access;
-    const more = { name: textOf(typed, 'name'), code: textOf(typed, 'code') };
-    void enter(() => (first ? ask(firstAccount, {}, { body: { ...body, ...more } }) : ask(signIn, {}, { body })));
-  };
+    const more = { name: typed('name'), code: typed('code') };
+    return enter(first ? ask(firstAccount, {}, { body: { ...body, ...more } }) : ask(signIn, {}, { body }));
+  });
   return (
-    <form onSubmit={submit} noValidate className="mt-5 grid gap-4">
-      {first && (
-        <Labelled label="Your name" problem={problemOf('name')}>
-          {(id) => <input id={id} name="name" autoComplete="name" className="field" />}
-        </Labelled>
-      )}
-      <Labelled label="Email address" problem={problemOf('email')}>
-        {(id) => (
-          <input
-            id={id}
-            name="email"
-            type="email"
-            autoComplete="username"
-            className="field"
-            defaultValue={props.email ?? ''}
-          />
-        )}
-      </Labelled>
-      <Labelled label={first ? 'Password, at least 12 characters' : 'Password'} problem={problemOf('password')}>
-        {(id) => (
-          <input
-            id={id}
-            name="password"
-            type="password"
-            autoComplete={first ? 'new-password' : 'current-password'}
-            className="field"
-          />
-        )}
-      </Labelled>
+    <form onSubmit={form.onSubmit} noValidate className="mt-5 grid gap-4">
+      {first && <FormField form={form} name="name" kind="name" label="Your name" />}
+      <FormField form={form} name="email" kind="email" label="Email address" value={props.email} />
+      <FormField
+        form={form}
+        name="password"
+        kind={first ? 'newPassword' : 'password'}
+        label={first ? 'Password, at least 12 characters' : 'Password'}
+      />
       {first && session.needsFirstCode && (
-        <Labelled label="The code that the server printed when it started" problem={problemOf('code')}>
-          {(id) => <input id={id} name="code" autoComplete="off" className="field font-num" />}
-        </Labelled>
+        <FormField form={form} name="code" kind="words" label="The code that the server printed when it started" />
       )}
-      {error !== null && problems.length === 0 && <Alert error={error} />}
-      <Button type="submit" look={session.demo ? 'plain' : 'main'} busy={busy}>
+      <FormAlert form={form} />
+      <Button type="submit" look={session.demo ? 'plain' : 'main'} busy={form.busy}>
         {first ? 'Create account' : 'Sign in'}
       </Button>
       {!first && (
@@ -104,43 +57,19 @@ function PasswordForm(props: {
   );
 }
 
-const Alert = ({ error }: { readonly error: unknown }) => (
-  <p role="alert" className="font-semibold text-tangerine-text">
-    <span aria-hidden>▲ </span>
-    {errorWords(error)}
-  </p>
-);
-
 function ForgottenForm({ email, onBack }: { readonly email: string; readonly onBack: () => void }) {
   const [sent, setSent] = useState<string | null>(null);
-  const [error, setError] = useState<unknown>(null);
-  const [busy, setBusy] = useState(false);
-  const submit = async (e: FormEvent<HTMLFormElement>) => {
-    e.preventDefault();
-    const typed = textOf(new FormData(e.currentTarget), 'email');
-    setBusy(true);
-    setError(null);
-    try {
-      await ask(contract.access.forgotten, {}, { body: { email: typed } });
-      setSent(typed);
-    } catch (refused) {
-      setError(refused);
-    } finally {
-      setBusy(false);
-    }
-  };
-  const problems = error instanceof ApiProblem ? error.problems : [];
+  const form = useSentForm(async (typed) => {
+    await ask(contract.access.forgotten, {}, { body: { email: typed('email') } });
+    setSent(typed('email'));
+  });
   return (
-    <form onSubmit={(e) => void submit(e)} noValidate className="mt-5 grid gap-4">
+    <form onSubmit={form.onSubmit} noValidate className="mt-5 grid gap-4">
       {sent === null ? (
         <>
-          <Labelled label="Email address" problem={problems[0]?.message}>
-            {(id) => (
-              <input id={id} name="email" type="email" autoComplete="username" className="field" defaultValue={email} />
-            )}
-          </Labelled>
-          {error !== null && problems.length === 0 && <Alert error={error} />}
-          <Button type="submit" look="main" busy={busy}>
+          <FormField form={form} name="email" kind="email" label="Email address" value={email} />
+          <FormAlert form={form} />
+          <Button type="submit" look="main" busy={form.busy}>
             Send me a link
           </Button>
         </>
@@ -157,55 +86,46 @@ function ForgottenForm({ email, onBack }: { readonly email: string; readonly onB
 }
 
 function FactorForm({ session }: { readonly session: SessionAnswer }) {
-  const { busy, error, enter } = useEntering();
   const [lost, setLost] = useState(false);
   const needs = session.needs ?? [];
-  const show = (e: FormEvent<HTMLFormElement>) => {
-    e.preventDefault();
-    const code = textOf(new FormData(e.currentTarget), 'code');
-    void enter(() => ask(contract.access.factor, {}, { body: lost ? { recoveryCode: code } : { code } }));
-  };
-  const passkey = () =>
-    enter(async () => {
-      const options = await ask(contract.access.factorChallenge);
-      const { startAuthentication } = await import('@simplewebauthn/browser');
-      const said = await startAuthentication({
-        optionsJSON: options as unknown as PublicKeyCredentialRequestOptionsJSON,
-      });
-      return ask(contract.access.factor, {}, { body: { passkey: { ...said } } });
+  const form = useSentForm((typed) =>
+    enter(ask(contract.access.factor, {}, { body: lost ? { recoveryCode: typed('code') } : { code: typed('code') } })),
+  );
+  const passkey = async () => {
+    const options = await ask(contract.access.factorChallenge);
+    const { startAuthentication } = await import('@simplewebauthn/browser');
+    const said = await startAuthentication({
+      optionsJSON: options as unknown as PublicKeyCredentialRequestOptionsJSON,
     });
+    await enter(ask(contract.access.factor, {}, { body: { passkey: { ...said } } }));
+  };
   const hasCode = lost || needs.includes('totp');
   // After five wrong codes, or five minutes, it begins again with the password.
-  const isOver = error instanceof ApiProblem && error.code === 'signInNeeded';
+  const isOver = form.error instanceof ApiProblem && form.error.code === 'signInNeeded';
   return (
     <div className="mt-5 grid gap-4">
       <p>Your password is right. Show your second factor now.</p>
       {needs.includes('passkey') && (
-        <Button look="main" busy={busy} onClick={() => passkey()}>
+        <Button look="main" busy={form.busy} onClick={() => form.run(passkey)}>
           Use a passkey
         </Button>
       )}
       {hasCode && (
-        <form className="grid gap-4" noValidate onSubmit={show}>
-          <Labelled label={lost ? 'One of your recovery codes' : 'Code of your authenticator app'}>
-            {(id) => (
-              <input
-                id={id}
-                key={String(lost)}
-                name="code"
-                autoFocus
-                inputMode={lost ? 'text' : 'numeric'}
-                autoComplete="one-time-code"
-                className="field font-num"
-              />
-            )}
-          </Labelled>
-          <Button type="submit" busy={busy}>
+        <form className="grid gap-4" noValidate onSubmit={form.onSubmit}>
+          <FormField
+            form={form}
+            key={String(lost)}
+            name="code"
+            kind={lost ? 'words' : 'code'}
+            label={lost ? 'One of your recovery codes' : 'Code of your authenticator app'}
+            autoFocus
+          />
+          <Button type="submit" busy={form.busy}>
             Continue
           </Button>
         </form>
       )}
-      {error !== null && <Alert error={error} />}
+      <FormAlert form={form} />
       {isOver ? (
         <Button onClick={() => queryClient.invalidateQueries({ queryKey: ['session'] })}>Begin again</Button>
       ) : (
