@@ -1,4 +1,4 @@
-/** A wording: its texts written on the left with what may embarrass, read on the right as they will be read. */
+/** A wording: its texts on the left with warnings about them, and on the right the message as it will be read. */
 import { longest } from '@zest-bell/core/problem';
 import { useDeferredValue, useMemo, useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
