@@ -2,7 +2,7 @@
 import { joinPath } from '../problem/problem.ts';
 import { groupOf, isLeaf, type Condition } from './condition.ts';
 
-const NAME_KINDS = ['item', 'group', 'mark', 'column', 'section', 'person', 'wording'] as const;
+export const NAME_KINDS = ['item', 'group', 'mark', 'column', 'section', 'person', 'wording'] as const;
 export type NameKind = (typeof NAME_KINDS)[number];
 
 /** One name and its place: `when.all[0].item`. */

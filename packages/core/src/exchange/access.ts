@@ -130,7 +130,7 @@ export interface FactorsAnswer {
   readonly isRequired: boolean;
 }
 
-const FACTORS = ['totp', 'passkey'] as const;
+export const FACTORS = ['totp', 'passkey'] as const;
 export type Factor = (typeof FACTORS)[number];
 
 /** Who is signed in, and what they may where. */

@@ -2,7 +2,7 @@
 import { Temporal } from 'temporal-polyfill';
 import type { Instant } from '../time/instant.ts';
 
-const CELL_KINDS = ['text', 'number', 'date', 'dateTime'] as const;
+export const CELL_KINDS = ['text', 'number', 'date', 'dateTime'] as const;
 export type CellKind = (typeof CELL_KINDS)[number];
 
 export interface ExportColumn {

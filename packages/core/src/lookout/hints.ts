@@ -5,7 +5,7 @@ import { matchesAt } from '../rounds/decide/matches.ts';
 import { DAY, type Instant } from '../time/instant.ts';
 import { Gradebook } from './gradebook.ts';
 
-const HINT_KINDS = ['neverVisited', 'repliesWait', 'didWell', 'middle', 'lastWeeks'] as const;
+export const HINT_KINDS = ['neverVisited', 'repliesWait', 'didWell', 'middle', 'lastWeeks'] as const;
 export type HintKind = (typeof HINT_KINDS)[number];
 
 export interface Hint {

@@ -31,7 +31,7 @@ export interface HindsightStudent {
 }
 
 /** `found` with the outcome · `missed` despite the outcome · `needless`: found without it · `leftAlone`. */
-const HINDSIGHT_CELLS = ['found', 'missed', 'needless', 'leftAlone'] as const;
+export const HINDSIGHT_CELLS = ['found', 'missed', 'needless', 'leftAlone'] as const;
 export type HindsightCell = (typeof HINDSIGHT_CELLS)[number];
 
 export interface Hindsight {

@@ -1,6 +1,6 @@
 /** The text of a file: its encoding is found, never assumed, and what is no text is refused. */
 
-const ENCODINGS = ['utf-8', 'utf-16le', 'utf-16be', 'windows-1252'] as const;
+export const ENCODINGS = ['utf-8', 'utf-16le', 'utf-16be', 'windows-1252'] as const;
 export type Encoding = (typeof ENCODINGS)[number];
 
 /** A file that cannot be read as a whole, with a sentence that says why. */

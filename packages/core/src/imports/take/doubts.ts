@@ -5,7 +5,7 @@ import type { FieldName } from '../read/headers.ts';
 import type { TextTable } from '../read/table.ts';
 
 /** `header`: another row may be the header. */
-const DOUBTS = ['header'] as const;
+export const DOUBTS = ['header'] as const;
 export type Doubt = (typeof DOUBTS)[number];
 
 /** The largest share of filled columns without a header that raises no doubt. */

@@ -6,7 +6,7 @@ export const MANY_A_WEEK = 3;
 const LOUDER = 1.5;
 const LOUDER_BY = 5;
 
-const NOISE_VERDICTS = ['silent', 'usual', 'louder', 'tooMany'] as const;
+export const NOISE_VERDICTS = ['silent', 'usual', 'louder', 'tooMany'] as const;
 /** `tooMany`: for some student, whatever the class is used to. */
 export type NoiseVerdict = (typeof NOISE_VERDICTS)[number];
 

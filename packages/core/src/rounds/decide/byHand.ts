@@ -11,7 +11,7 @@ import type { NudgeLog } from './log.ts';
 import { firstOpen } from './quietHours.ts';
 import { recipientsOf, type Recipient } from './recipients.ts';
 
-const NOT_BY_HAND = ['inactive', 'paused', 'budget', 'noAddress', 'courseOver'] as const;
+export const NOT_BY_HAND = ['inactive', 'paused', 'budget', 'noAddress', 'courseOver'] as const;
 export type ReasonNotByHand = (typeof NOT_BY_HAND)[number];
 
 export interface HandCase {

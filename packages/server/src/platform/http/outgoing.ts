@@ -14,7 +14,7 @@ const LONGEST = 20_000;
 const LARGEST = 30 << 20;
 const MOST_REDIRECTS = 3;
 
-const OUTGOING_TROUBLES = [
+export const OUTGOING_TROUBLES = [
   'unauthorized',
   'throttled',
   'serverError',

@@ -100,7 +100,7 @@ describe('what went to and fro', () => {
     ['failed', true, 'Could not be sent, from “Quiet”', '○'],
     ['uncertain', true, 'Unclear whether it arrived, from “Quiet”', '●'],
   ] as const)('a nudge that is %s, to the student: %s', (state, toStudent, title, sign) => {
-    expect(told(answer({ lines: [{ ...nudge, state, toStudent } as StudentLine] }))).toMatchObject([
+    expect(told(answer({ lines: [{ ...nudge, state, toStudent }] }))).toMatchObject([
       { title, sign, link: '/c/1/log?nudge=7', lane: 'messages' },
     ]);
   });
