@@ -23,7 +23,15 @@ import type { WorkInParts } from '../../time/inParts.ts';
  * Why a student is not reached: no address; mail came back; paused by the student; the message budget; a limit of the rule;
  * their spell began before the rule looked for new ones; its rounds did not run.
  */
-export const FALLING_REASONS = ['noAddress', 'bounced', 'paused', 'budget', 'limit', 'oldSpell', 'roundsMissed'] as const;
+export const FALLING_REASONS = [
+  'noAddress',
+  'bounced',
+  'paused',
+  'budget',
+  'limit',
+  'oldSpell',
+  'roundsMissed',
+] as const;
 export type FallingReason = (typeof FALLING_REASONS)[number];
 
 /** For how many days somebody goes unreached before it is worth a line: common practice, no source. */
