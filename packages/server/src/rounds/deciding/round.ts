@@ -4,12 +4,13 @@
  * is on. A rule that cannot be decided is a trouble of its own, and the others of the round go on.
  */
 import type { Instant } from '@zest-bell/core/time';
+import { spellsAt, type PersonSpell } from '@zest-bell/core/conditions';
 import { courseProblems, type Rule } from '@zest-bell/core/rules';
 import {
   decide,
   explained,
   logOf,
-  matchesAt,
+  inAudience,
   type Decision,
   type Explained,
   type NudgeLog,
@@ -168,8 +169,11 @@ function decideAlone(
   const before = log.mark();
   try {
     // Evidence is of this moment: others may take in facts before it is stored.
-    const decisions = decide([rule], course.facts, log, at).map((d) => explained(d, rule, course.facts));
-    return { decisions, matched: matchesAt(rule, course.facts, at).length };
+    const spells = spellsAt(course.facts, rule.when, at);
+    const decisions = decide([rule], course.facts, log, at, () => spells).map((d) => explained(d, rule, course.facts));
+    const isMatch = ({ person }: PersonSpell) =>
+      inAudience(course.course.people[person]!, rule.audience, course.course, at);
+    return { decisions, matched: spells.filter(isMatch).length };
   } catch (error) {
     log.rewind(before);
     throw error;
