@@ -1,8 +1,8 @@
 /** A thread that reads one file at a time. One that had to be ended is replaced when the next file comes. */
-import { fileURLToPath } from 'node:url';
-import { Worker } from 'node:worker_threads';
+import type { Worker } from 'node:worker_threads';
 import { UnreadableFile } from '@zest-bell/core/imports';
 import { AppError } from '../../platform/errors/errors.ts';
+import { startThread } from '../../platform/work/startThread.ts';
 import type { FileToRead, ReaderAnswer, ReadResult, ReadWork, ReaderRequest } from './readMessages.ts';
 
 /** Of what is forgotten at once, in MB. */
@@ -84,7 +84,10 @@ export class ReaderThread {
   private started(): Worker {
     if (this.idle) clearTimeout(this.idle);
     if (this.thread) return this.thread;
-    const thread = startThread(this.limits.memory);
+    const thread = startThread(import.meta.url, 'readThread', {
+      maxOldGenerationSizeMb: this.limits.memory,
+      maxYoungGenerationSizeMb: YOUNG_MEMORY,
+    });
     thread.unref();
     // A fault that comes when nothing is read is nobody's trouble.
     thread.on('error', () => this.lose(thread));
@@ -103,17 +106,4 @@ export class ReaderThread {
     if (this.idle) clearTimeout(this.idle);
     await thread?.terminate();
   }
-}
-
-let bundled: string | null = null;
-
-function startThread(maxOldGenerationSizeMb: number): Worker {
-  const here = import.meta.url;
-  const resourceLimits = { maxOldGenerationSizeMb, maxYoungGenerationSizeMb: YOUNG_MEMORY };
-  if (!here.endsWith('.ts')) return new Worker(new URL('./readThread.js', here), { resourceLimits });
-  // From the sources, as in tests: they are bundled, as a thread knows nothing of how its server reads TypeScript.
-  const options = { bundle: true, write: false, platform: 'node', format: 'cjs', conditions: ['zest-source'] };
-  const order = JSON.stringify({ ...options, entryPoints: [fileURLToPath(new URL('./readThread.ts', here))] });
-  bundled ??= `(0, eval)(require('esbuild').buildSync(${order}).outputFiles[0].text)`;
-  return new Worker(bundled, { eval: true, execArgv: [], resourceLimits });
 }

@@ -3,14 +3,14 @@
  * thread starts with the first replay, keeps the courses that it was told, and ends when nobody has asked for a while. One
  * that fails, as for want of memory, fails the replays that were waiting and nothing else; the next one starts it anew.
  */
-import { fileURLToPath } from 'node:url';
-import { Worker } from 'node:worker_threads';
+import type { Worker } from 'node:worker_threads';
 import type { Response } from 'express';
 import { toColumns } from '@zest-bell/core/activity';
 import type { HistoryFacts } from '@zest-bell/core/measures';
 import { AppError } from '../../platform/errors/errors.ts';
 import { lineWriter } from '../../platform/http/http.ts';
 import type { LongWork } from '../../platform/work/longWork.ts';
+import { startThread } from '../../platform/work/startThread.ts';
 import type { ThreadAnswer, KnownCourse, ThreadRequest } from './messages.ts';
 import type { OrderOf, WorkName } from './works.ts';
 
@@ -139,7 +139,10 @@ export class ReplayThread {
   private started(): Worker {
     if (this.going) clearTimeout(this.going);
     if (this.thread) return this.thread;
-    const thread = startThread(this.memory);
+    const thread = startThread(import.meta.url, 'thread', {
+      maxOldGenerationSizeMb: this.memory,
+      maxYoungGenerationSizeMb: ROOM,
+    });
     // A server that is told to end does not wait for it.
     thread.unref();
     thread.on('message', (message: ThreadAnswer) => this.hear(thread, message));
@@ -187,15 +190,4 @@ const NOBODY_LEAVES = new AbortController().signal;
 function knownOf({ course, history }: HistoryFacts): KnownCourse {
   const { calendar: _calendar, personIndex: _people, itemIndex: _items, ...parts } = course;
   return { parts, columns: toColumns(history) };
-}
-
-function startThread(maxOldGenerationSizeMb: number): Worker {
-  const here = import.meta.url;
-  const resourceLimits = { maxOldGenerationSizeMb, maxYoungGenerationSizeMb: ROOM };
-  if (!here.endsWith('.ts')) return new Worker(new URL('./thread.js', here), { resourceLimits });
-  // From the sources, as in tests: they are bundled, as a thread knows nothing of how its server reads TypeScript.
-  const bundled = { bundle: true, write: false, platform: 'node', format: 'cjs', conditions: ['zest-source'] };
-  const order = JSON.stringify({ ...bundled, entryPoints: [fileURLToPath(new URL('./thread.ts', here))] });
-  const read = `(0, eval)(require('esbuild').buildSync(${order}).outputFiles[0].text)`;
-  return new Worker(read, { eval: true, execArgv: [], resourceLimits });
 }

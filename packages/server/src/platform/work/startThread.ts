@@ -1,0 +1,15 @@
+/** Threads of this server. */
+import { fileURLToPath } from 'node:url';
+import { Worker, type ResourceLimits } from 'node:worker_threads';
+
+/**
+ * Starts the module `name` beside the one at `here` (its `import.meta.url`) as a thread. From the sources, as in tests, it is bundled
+ * first, as a thread knows nothing of how its server reads TypeScript.
+ */
+export function startThread(here: string, name: string, resourceLimits: ResourceLimits): Worker {
+  if (!here.endsWith('.ts')) return new Worker(new URL(`./${name}.js`, here), { resourceLimits });
+  const options = { bundle: true, write: false, platform: 'node', format: 'cjs', conditions: ['zest-source'] };
+  const order = JSON.stringify({ ...options, entryPoints: [fileURLToPath(new URL(`./${name}.ts`, here))] });
+  const read = `(0, eval)(require('esbuild').buildSync(${order}).outputFiles[0].text)`;
+  return new Worker(read, { eval: true, execArgv: [], resourceLimits });
+}
