@@ -1,4 +1,4 @@
-/** A few typed arrays and what is said of them as one block of bytes, to be stored or sent and read where it lies. */
+/** Packs a few typed arrays and a JSON header into one block of bytes that can be read in place. */
 
 type PackedColumn = Float64Array | Int32Array | Uint8Array;
 const KINDS = { f8: Float64Array, i4: Int32Array, u1: Uint8Array } as const;

@@ -1,4 +1,4 @@
-/** One person's log as a course sees it: items by their place in the course, those that are gone left out. */
+/** One student’s history with items by their place in the course. Items that are no longer in the course are left out. */
 import type { Course } from '../course/course.ts';
 import type { Instant } from '../time/instant.ts';
 import type { Gaps, History, PersonLog, Presence, StoredGrade } from './history.ts';

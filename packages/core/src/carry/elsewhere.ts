@@ -1,4 +1,4 @@
-/** What is asked of one course, asked of another: of the item and the group that stand there in its place. */
+/** Translates a measure from one course to another: the same question about the item or group that matches. */
 import { groupOf, isLeaf, makeGroup, type Condition } from '../conditions/condition.ts';
 import { grouped } from '../course/grouped.ts';
 import type { Course } from '../course/course.ts';

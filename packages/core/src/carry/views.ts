@@ -1,4 +1,4 @@
-/** A saved view of one course as a view of another (engine K7): without what names nothing there. */
+/** Translates a saved view from one course to another (engine K7), and leaves out what has no counterpart there. */
 import { columnKey, columnTitle, ruleColumnOf, type LookoutColumn, type RuleNames } from '../lookout/columns.ts';
 import type { LookoutView } from '../lookout/view.ts';
 import { Renaming, type RuleCarriage } from './rules.ts';

@@ -1,4 +1,4 @@
-/** What goes out: files made in the background, and a calendar behind a secret address. */
+/** Requests for files that are made in the background, and for a calendar behind a secret address. */
 import { z } from 'zod';
 import { EXPORT_FORMATS, EXPORT_WHAT, type ExportState, type FeedState } from '../exchange/exports.ts';
 import { created, file, get, json, nothing, post, remove } from './endpoint.ts';

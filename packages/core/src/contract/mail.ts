@@ -1,4 +1,4 @@
-/** What is sent: messages by hand, the Tray, replies, what waits of one's own, and the send log. */
+/** Requests about mail: direct messages, the Tray, replies, and the Send log. */
 import { z } from 'zod';
 import { filledSchema, lineSchema } from '../course/entry.ts';
 import { wordingSchema } from '../wording/wording.ts';

@@ -1,4 +1,4 @@
-/** Rules: made, changed, on and off, in order, put away; tried before they are; what they were and did. */
+/** Requests about rules: making, changing, ordering, and archiving them, trying them before they are on, and their history. */
 import { z } from 'zod';
 import { RULE_STATUSES } from '../rules/rule.ts';
 import type { LimitLog } from '../rounds/decide/log.ts';

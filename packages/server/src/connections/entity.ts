@@ -15,7 +15,7 @@ import {
 
 const SOURCE_KINDS = ['oneroster', 'lti'] as const;
 
-/** What a platform is asked for, by a schedule: one class of it is one course. */
+/** A connected service that is asked on a schedule: one of its classes feeds one course. */
 export const SourceRow = defineEntity({
   name: 'SourceRow',
   tableName: 'source',

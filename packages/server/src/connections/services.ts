@@ -2,9 +2,9 @@ import type { IntakeServices as Intake } from '../intake/services.ts';
 import type { OutgoingClient } from '../platform/http/outgoing.ts';
 import type { Seal } from '../platform/process/seal.ts';
 
-/** With what other servers are asked by. */
+/** What connections need: the services of intake, a client for outgoing requests, and a seal for secrets. */
 export interface ConnectionServices extends Intake {
   readonly outgoing: OutgoingClient;
-  /** Keeps what the other side gave to be kept secret. */
+  /** Seals secrets that another server gave us. */
   readonly sealOutside: Seal;
 }

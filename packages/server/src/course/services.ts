@@ -1,7 +1,7 @@
 import type { PlatformServices as Platform } from '../platform/services.ts';
 import type { LiveCourses } from './activity/live.ts';
 
-/** With the courses that lie in memory. */
+/** Services of the platform, and the courses in memory. */
 export interface CourseServices extends Platform {
   readonly live: LiveCourses;
 }

@@ -2,7 +2,7 @@ import type { RoundServices as Rounds } from '../rounds/services.ts';
 import type { BroughtFiles } from './imports/broughtFiles.ts';
 import type { FileReader } from './imports/fileReader.ts';
 
-/** With what reads files. */
+/** Services of rounds, and what reads files. */
 export interface IntakeServices extends Rounds {
   /** Reads files in a thread of their own. */
   readonly files: FileReader;

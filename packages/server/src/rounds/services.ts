@@ -1,7 +1,7 @@
 import type { CourseServices as Course } from '../course/services.ts';
 import type { ReplayThread } from './replays/replayThread.ts';
 
-/** With the thread for replays. */
+/** Services of courses, and the thread for replays. */
 export interface RoundServices extends Course {
   readonly replays: ReplayThread;
 }

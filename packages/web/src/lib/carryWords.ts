@@ -1,4 +1,4 @@
-/** What of a rule that was carried over is to be looked at, in a sentence. */
+/** What to look over in a rule that was carried over, in a sentence. */
 import type { CarryProblem } from '@zest-bell/core/carry';
 import { dateWords } from '@zest-bell/core/time';
 

@@ -1,4 +1,4 @@
-/** What took a student first, where the message budget holds a nudge back. */
+/** Which earlier message used up a student’s message budget, in words. */
 import { dayWords } from '@zest-bell/core/time';
 import type { TakenBy } from '@zest-bell/core/rounds';
 import type { CourseHere } from './here.ts';

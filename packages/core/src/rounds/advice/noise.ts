@@ -1,4 +1,4 @@
-/** Whether a coming week is too noisy: against what the class is used to, and for any one student. */
+/** Whether the coming week brings too many messages, for the class or for one student. */
 
 /** From three messages in a week on, one student gets many: common practice, no source. */
 export const MANY_A_WEEK = 3;

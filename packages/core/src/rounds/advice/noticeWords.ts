@@ -1,4 +1,4 @@
-/** The notice span in words: how long after a student meets a rule the rule hears of it. */
+/** The notice time in words: how long it takes a rule to notice a student who meets its condition. */
 import type { Course } from '../../course/course.ts';
 import { isAbsence } from '../../measures/values/measure.ts';
 import { groupOf, isLeaf, type Condition, type Leaf } from '../../conditions/condition.ts';

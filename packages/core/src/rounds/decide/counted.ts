@@ -1,4 +1,4 @@
-/** Which past nudges limits may count, so that nobody reads the log of a term to look at a week. */
+/** Which past nudges the limits of a round may count, so that only those are read from the log. */
 import { sidesOf } from '../../conditions/evaluate.ts';
 import type { Facts } from '../../measures/facts/facts.ts';
 import type { Rule } from '../../rules/rule.ts';

@@ -1,4 +1,4 @@
-/** What comes of one number's values: lines over them, a count of days on a scale of its own, and today's value marked. */
+/** A chart over the values of one number: lines for the results, a count of days on a scale of its own, and today’s value marked. */
 import { oneDecimal } from '@zest-bell/core/time';
 import type { RuleNumber } from '@zest-bell/core/rules';
 import type { EChartsOption } from 'echarts';

@@ -1,4 +1,4 @@
-/** Somebody saved a thing while one had a draft of it: who, what they changed, and what both did. */
+/** Shows that somebody saved a thing while the user had a draft of it: who, what they changed, and where both did. */
 import { useQuery } from '@tanstack/react-query';
 import { contract, type QueryGiven } from '@zest-bell/core/contract';
 import { listWords } from '@zest-bell/core/time';

@@ -2,7 +2,7 @@ import type { SetAnswer, SetKind } from '@zest-bell/core/exchange';
 import type { CourseHere } from '../../lib/here.ts';
 import type { SetChoices } from './useChoices.ts';
 
-/** What each part of the page is about. */
+/** What the parts of the page of a set have in common. */
 export interface SetPart {
   readonly here: CourseHere;
   readonly kind: SetKind;
