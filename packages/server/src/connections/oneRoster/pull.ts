@@ -41,7 +41,7 @@ export async function classesOf(client: OneRosterClient): Promise<unknown[]> {
   } catch (error) {
     if (!(error instanceof OutgoingTrouble)) throw error;
     throw new AppError('invalidInput', [
-      { path: 'base', code: error.code, message: `It sent nothing:  ${error.message}` },
+      { path: 'base', code: error.code, message: `It sent nothing: ${error.message}` },
     ]);
   }
 }
