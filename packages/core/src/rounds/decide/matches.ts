@@ -1,18 +1,20 @@
 /** Who matches a rule at an instant, read off the stretches that are kept for each student. */
-import { sidesOf } from '../../conditions/evaluate.ts';
+import { spellsAt, type PersonSpell } from '../../conditions/spells.ts';
+import type { Course } from '../../course/course.ts';
 import type { Facts } from '../../measures/facts/facts.ts';
 import type { Rule } from '../../rules/rule.ts';
 import type { Instant } from '../../time/instant.ts';
-import { contains } from '../../time/stretches.ts';
 import { inAudience } from './decide.ts';
 
 /** Roster indexes of the people of the rule's audience who meet its whole condition at t, in order. */
-export function matchesAt(rule: Pick<Rule, 'when' | 'audience'>, facts: Facts, t: Instant): number[] {
-  const { course } = facts;
-  const sides = sidesOf(facts, rule.when);
-  const found: number[] = [];
-  for (let i = 0; i < course.people.length; i++) {
-    if (contains(sides(i, true), t) && inAudience(course.people[i]!, rule.audience, course, t)) found.push(i);
-  }
-  return found;
-}
+export const matchesAt = (rule: Pick<Rule, 'when' | 'audience'>, facts: Facts, t: Instant): number[] =>
+  matchesAmong(spellsAt(facts, rule.when, t), rule, facts.course, t);
+
+/** The same, of those who are in a spell of its condition at t. */
+export const matchesAmong = (
+  spells: readonly PersonSpell[],
+  { audience }: Pick<Rule, 'audience'>,
+  course: Course,
+  t: Instant,
+): number[] =>
+  spells.flatMap(({ person }) => (inAudience(course.people[person]!, audience, course, t) ? [person] : []));

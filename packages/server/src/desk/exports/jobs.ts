@@ -18,7 +18,7 @@ import { insertRow, removeRows, updateRows } from '../../platform/database/writi
 const KEPT = 3_600_000;
 /** What one person may have at once. */
 const MOST_OF_ONE = 5;
-/** How often the maker of a file says how far it is, in ms; one that says nothing for a lease counts as gone. */
+/** How often the maker of a file says how far it is, in ms. */
 const TOLD = 500;
 
 export interface Progress {

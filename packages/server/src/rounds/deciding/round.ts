@@ -4,13 +4,13 @@
  * is on. A rule that cannot be decided is a trouble of its own, and the others of the round go on.
  */
 import type { Instant } from '@zest-bell/core/time';
-import { spellsAt, type PersonSpell } from '@zest-bell/core/conditions';
+import { spellsAt } from '@zest-bell/core/conditions';
 import { courseProblems, type Rule } from '@zest-bell/core/rules';
 import {
   decide,
   explained,
   logOf,
-  inAudience,
+  matchesAmong,
   type Decision,
   type Explained,
   type NudgeLog,
@@ -171,9 +171,7 @@ function decideAlone(
     // Evidence is of this moment: others may take in facts before it is stored.
     const spells = spellsAt(course.facts, rule.when, at);
     const decisions = decide([rule], course.facts, log, at, () => spells).map((d) => explained(d, rule, course.facts));
-    const isMatch = ({ person }: PersonSpell) =>
-      inAudience(course.course.people[person]!, rule.audience, course.course, at);
-    return { decisions, matched: spells.filter(isMatch).length };
+    return { decisions, matched: matchesAmong(spells, rule, course.course, at).length };
   } catch (error) {
     log.rewind(before);
     throw error;

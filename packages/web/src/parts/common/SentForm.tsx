@@ -1,42 +1,27 @@
 /** Forms of a few texts that are sent once and kept nowhere: signing in, invitations, passwords. A refusal is shown at its field. */
-import { useState, type FormEvent, type InputHTMLAttributes } from 'react';
+import type { FormEvent, InputHTMLAttributes } from 'react';
 import { ApiProblem, errorWords } from '../../lib/api.ts';
+import { useAsking, type RequestState } from '../../lib/useAsking.ts';
 import { Labelled } from '../../ui/fields.tsx';
 
 /** The text in the field of a name; empty if there is no such field. */
 type TypedText = (field: string) => string;
 
-export interface SentForm {
-  readonly busy: boolean;
-  /** Why the last try was refused; null if it was not. */
-  readonly error: unknown;
+export interface SentForm extends Pick<RequestState, 'busy' | 'error' | 'run'> {
   readonly problemOf: (field: string) => string | undefined;
   readonly onSubmit: (event: FormEvent<HTMLFormElement>) => void;
-  /** Sends something else than the form, with the same answers. */
-  readonly run: (work: () => Promise<unknown>) => Promise<void>;
 }
 
+const inTheForm = () => undefined;
+
 /** `under`: where the fields are in the request, such as `account.`. */
-export function useSentForm(send: (typed: TypedText) => Promise<unknown>, under = ''): SentForm {
-  const [busy, setBusy] = useState(false);
-  const [error, setError] = useState<unknown>(null);
-  const problems = error instanceof ApiProblem ? error.problems : [];
-  const run = async (work: () => Promise<unknown>) => {
-    setBusy(true);
-    setError(null);
-    try {
-      await work();
-    } catch (refused) {
-      setError(refused);
-    } finally {
-      setBusy(false);
-    }
-  };
+export function useSentForm(send: (typed: TypedText) => Promise<void>, under = ''): SentForm {
+  const { busy, error, problemAt, run } = useAsking(inTheForm);
   return {
     busy,
     error,
-    problemOf: (field) => problems.find((p) => p.path === under + field)?.message,
     run,
+    problemOf: (field) => problemAt(under + field),
     onSubmit(event) {
       event.preventDefault();
       const typed = new FormData(event.currentTarget);
