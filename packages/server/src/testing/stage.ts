@@ -139,6 +139,8 @@ export interface StageSetting {
   readonly answers?: 'server';
   /** The longest that one message may take on its way to the mail server, in ms. */
   readonly longest?: number;
+  /** How long a pass over the mail waits for answers, in ms; unless told otherwise, until a busy machine has given them. */
+  readonly patience?: number;
   /** Who says where requests come from; nobody, unless told otherwise. */
   readonly trustedProxy?: readonly string[];
   /** A folder that already holds a database: a second process on it. */
@@ -207,7 +209,7 @@ export async function openStage(setting: StageSetting): Promise<TestStage> {
   };
   if (!setting.folder) await setUp(orm, setting, clock.now());
   await installationSender.refresh();
-  const dispatcher = makeDispatcher(services);
+  const dispatcher = makeDispatcher(services, setting.patience ?? 60_000);
   const app = express();
   app.use(holdsToContract);
   const served = createApp(services, dispatcher, {

@@ -38,7 +38,7 @@ export const MOST_UNCLEAR = CONNECTIONS;
 /** The most that a turn writes log rows for. */
 export const MOST_A_TURN = 48;
 /** How long a pass waits for messages that are still on the line, in ms; their answers are written when they come. */
-const PATIENCE = 2_000;
+export const PATIENCE = 2_000;
 const STOP_STEP = 20;
 /** How often a pass that waits for the lines writes what has come back in the meantime, in ms. */
 const STEP = 250;
@@ -66,6 +66,7 @@ export class Dispatcher {
   readonly id = makeWorkerId();
   private readonly services: CourseServices;
   private readonly before: readonly BeforeMail[];
+  private readonly patience: number;
   private mode: DispatcherMode = 'idle';
   /** The pass that runs, and the one that follows it. */
   private running: Promise<void> | null = null;
@@ -91,9 +92,10 @@ export class Dispatcher {
   private readonly begun = new Set<ClaimedMessage>();
   private readonly stopping = new AbortController();
 
-  constructor(services: CourseServices, before: readonly BeforeMail[] = []) {
+  constructor(services: CourseServices, before: readonly BeforeMail[] = [], patience = PATIENCE) {
     this.services = services;
     this.before = before;
+    this.patience = patience;
     this.server = new ServerState(
       () => services.mail.answers(),
       services.logger,
@@ -378,7 +380,7 @@ export class Dispatcher {
   private async landed(): Promise<boolean> {
     this.waitForLines();
     const all = Promise.all(this.flights);
-    for (let waited = 0; waited < PATIENCE; waited += STEP) {
+    for (let waited = 0; waited < this.patience; waited += STEP) {
       const stop = new AbortController();
       const late = wait(STEP, 'late', { signal: stop.signal, ref: false }).catch(() => 'late');
       const came = (await Promise.race([all, late])) !== 'late';
