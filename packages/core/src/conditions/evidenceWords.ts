@@ -5,13 +5,30 @@ import type { LeafEvidence } from './evidence.ts';
 import { valueWords } from './sentence.ts';
 
 /** "last visit Tue Oct 20, 9:14 PM · 5 days"; what two conditions share is said once. */
-export function evidenceWords(evidence: readonly LeafEvidence[], zone: string): string {
-  return [...new Set(evidence.map((e) => leafWords(e, zone)))].join(' · ');
+export const evidenceWords = (evidence: readonly LeafEvidence[], zone: string): string =>
+  evidenceFacts(evidence, zone)
+    .map((fact) => fact.exact)
+    .join(' · ');
+
+/** A fact in few words, by its day: "last visit Tue Oct 20 · 5 days"; and with the time of day. */
+export interface EvidenceFact {
+  readonly words: string;
+  readonly exact: string;
 }
 
-/** The fact behind one condition, with its value where that says more. */
-export function leafWords(e: LeafEvidence, zone: string): string {
-  const fact = factWords(e.fact, zone);
+/** What evidence says, fact by fact; what two conditions share is said once. */
+export function evidenceFacts(evidence: readonly LeafEvidence[], zone: string): readonly EvidenceFact[] {
+  const facts = new Map<string, EvidenceFact>();
+  for (const e of evidence) {
+    const exact = leafWords(e, zone);
+    facts.set(exact, { words: leafWords(e, zone, true), exact });
+  }
+  return [...facts.values()];
+}
+
+/** The fact behind one condition, with its value where that says more. In brief, a grade is told without what it is made of. */
+export function leafWords(e: LeafEvidence, zone: string, isBrief = false): string {
+  const fact = factWords(e.fact, zone, isBrief);
   if (typeof e.value !== 'number') return fact;
   const value = valueWords(
     e.value,
@@ -21,8 +38,9 @@ export function leafWords(e: LeafEvidence, zone: string): string {
   switch (e.fact.kind) {
     case 'last':
       return CATALOGUE[e.measure].unit === 'days' ? `${fact} · ${value}` : fact;
-    case 'score':
     case 'total':
+      return isBrief ? `${CATALOGUE[e.measure].title.toLowerCase()} ${value}` : `${value}, ${fact}`;
+    case 'score':
       return `${value}, ${fact}`;
     default:
       return fact;

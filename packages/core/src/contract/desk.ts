@@ -73,7 +73,7 @@ export const desk = {
   }),
   rules: get('/courses/{course}/lookout/rules', 'course.read', 'Whom rules match', {
     /** Ids of rules, with commas between them. */
-    query: atQuery.extend({ rules: z.string().max(3000) }),
+    query: atQuery.extend({ rules: z.string().max(12_000) }),
     answer: json<LookoutRulesAnswer>(),
   }),
   activity: get('/courses/{course}/lookout/activity', 'course.read', 'Activity of all students, day by day', {

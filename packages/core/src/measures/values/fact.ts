@@ -76,16 +76,26 @@ const ITEMS: Readonly<Record<ItemsWhat, readonly [some: string, none: string]>> 
   run: ['in a row:', 'none in a row'],
 };
 
-/** The fact in a few words: "last visit Tue Oct 20, 9:14 PM". */
-export function factWords(fact: Fact, zone: string): string {
+/** More items than this are counted where a fact is told in brief. */
+const NAMED = 2;
+
+/**
+ * The fact in a few words: "last visit Tue Oct 20, 9:14 PM". In brief by its day, and with the first of many items: "missing Quiz 1,
+ * Quiz 2 and 3 more".
+ */
+export function factWords(fact: Fact, zone: string, isBrief = false): string {
+  const momentWords = isBrief ? dayWords : instantWords;
   switch (fact.kind) {
     case 'last':
-      return fact.at === null ? LAST[fact.what][1] : `${LAST[fact.what][0]} ${instantWords(fact.at, zone)}`;
+      return fact.at === null ? LAST[fact.what][1] : `${LAST[fact.what][0]} ${momentWords(fact.at, zone)}`;
     case 'lastSeenOnly':
-      return `only the last ${fact.what === 'visit' ? 'visit' : 'sign-in'} is known, ${instantWords(fact.at, zone)}`;
+      return `only the last ${fact.what === 'visit' ? 'visit' : 'sign-in'} is known, ${momentWords(fact.at, zone)}`;
     case 'items': {
       const [some, none] = ITEMS[fact.what];
-      return fact.items.length === 0 ? none : `${some} ${listWords(fact.items.map((i) => i.title))}`;
+      const titles = fact.items.map((i) => i.title);
+      const more = titles.length - NAMED;
+      if (titles.length === 0) return none;
+      return `${some} ${listWords(isBrief && more > 1 ? [...titles.slice(0, NAMED), `${more} more`] : titles)}`;
     }
     case 'gap':
       return `away ${plural(fact.days, 'day')} from ${dayWords(fact.from, zone)} to ${dayWords(fact.until, zone)}`;
@@ -101,15 +111,14 @@ export function factWords(fact: Fact, zone: string): string {
     case 'column':
       return fact.text === null ? `${fact.name}: blank` : `${fact.name}: ${fact.text}`;
     case 'score':
-      return `${numberWords(fact.points)}${fact.of === null ? '' : ` of ${numberWords(fact.of)}`} points, graded ${instantWords(fact.at, zone)}`;
+      return `${numberWords(fact.points)}${fact.of === null ? '' : ` of ${numberWords(fact.of)}`} points, graded ${momentWords(fact.at, zone)}`;
     case 'ungraded':
       return 'not graded yet';
     case 'done':
-      if (fact.at !== null)
-        return `${fact.what === 'completion' ? 'completed' : 'done'} ${instantWords(fact.at, zone)}`;
+      if (fact.at !== null) return `${fact.what === 'completion' ? 'completed' : 'done'} ${momentWords(fact.at, zone)}`;
       return fact.what === 'completion' ? 'not completed' : 'not submitted';
     case 'due':
-      return fact.at === null ? 'no due date' : `due ${instantWords(fact.at, zone)}`;
+      return fact.at === null ? 'no due date' : `due ${momentWords(fact.at, zone)}`;
     case 'total':
       if (fact.groups && fact.groups.length > 0)
         return `weighted: ${fact.groups.map((g) => `${g.name} ${percentWords(g.percent)} × ${numberWords(g.weight)}`).join(', ')}`;

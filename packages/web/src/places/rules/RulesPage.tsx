@@ -4,7 +4,7 @@ import { useSearchParams } from 'react-router';
 import { plural } from '@zest-bell/core/time';
 import { namesOfRule } from '@zest-bell/core/rules';
 import type { RuleCard } from '@zest-bell/core/exchange';
-import { PlaceHead } from '../../parts/common/PlaceHead.tsx';
+import { PlacePage } from '../../parts/common/PlacePage.tsx';
 import { useHere, type CourseHere } from '../../lib/here.ts';
 import { useRules } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
@@ -61,18 +61,16 @@ export function RulesPage() {
     setPicked(next);
   };
   return (
-    <div className="mx-auto w-full max-w-[1240px] px-5 py-6">
-      <div className="mb-4">
-        <PlaceHead
-          place="rules"
-          more={
-            <>
-              {plural(listed.length, 'rule')}, {on} on. Rules that <Explained word="check">check</Explained> at the same
-              time decide in this order. “Once <Explained word="eachTime">each time</Explained>” means once until a
-              student no longer matches.
-            </>
-          }
-        >
+    <PlacePage
+      place="rules"
+      lead={
+        <>
+          {plural(listed.length, 'rule')}, {on} on. Rules that <Explained word="check">check</Explained> at the same time
+          decide in this order.
+        </>
+      }
+      actions={
+        <>
           {listed.length > 0 && (
             <ExportMenu
               what={chosen.length > 0 ? `${plural(chosen.length, 'rule')} chosen` : plural(listed.length, 'rule')}
@@ -88,14 +86,17 @@ export function RulesPage() {
           <Button look="main" onClick={() => setBeginning(true)}>
             New rule
           </Button>
-        </PlaceHead>
-      </div>
-      {(labels.length > 1 || chosen.length > 0) && (
-        <div className="mb-3 flex min-h-9 flex-wrap items-center gap-x-4 gap-y-2">
-          {labels.length > 1 && <Labels labels={labels} listed={listed} chosen={label} onChoose={setLabel} />}
-          {chosen.length > 0 && <Several here={here} chosen={chosen} onDone={() => setPicked(new Set())} />}
-        </div>
-      )}
+        </>
+      }
+      filters={
+        labels.length > 1 || chosen.length > 0 ? (
+          <>
+            {labels.length > 1 && <Labels labels={labels} listed={listed} chosen={label} onChoose={setLabel} />}
+            {chosen.length > 0 && <Several here={here} chosen={chosen} onDone={() => setPicked(new Set())} />}
+          </>
+        ) : undefined
+      }
+    >
       {item && (
         <p className="mb-3 flex flex-wrap items-center gap-x-3">
           <span>
@@ -123,7 +124,7 @@ export function RulesPage() {
           <StartersDialog here={here} onClose={() => setBeginning(false)} />
         </Suspense>
       )}
-    </div>
+    </PlacePage>
   );
 }
 

@@ -9,7 +9,7 @@ import { ask } from '../../lib/api.ts';
 import { useHere } from '../../lib/here.ts';
 import { withdrawnWords } from '../../lib/decisionWords.ts';
 import { EverywhereSwitch } from '../../parts/common/EverywhereSwitch.tsx';
-import { PlaceHead } from '../../parts/common/PlaceHead.tsx';
+import { PlacePage } from '../../parts/common/PlacePage.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
 import { STATE_WORDS, StateChip } from '../../parts/messages/StateChip.tsx';
 import { Button } from '../../ui/Button.tsx';
@@ -45,11 +45,12 @@ export function EverywherePage() {
   const counts = log.data?.pages[0]?.counts;
   const lines = log.data?.pages.flatMap((p) => p.lines) ?? [];
   return (
-    <div className="mx-auto w-full max-w-[1240px] px-5 py-5">
-      <PlaceHead place="log">
-        <EverywhereSwitch here={here} place="log" />
-      </PlaceHead>
-      <div className="mt-3 flex flex-wrap items-center gap-x-4 gap-y-2">
+    <PlacePage
+      place="log"
+      part="all your courses"
+      scope={<EverywhereSwitch here={here} place="log" />}
+      filters={
+        <>
         <input
           type="search"
           aria-label="Search the log of all courses"
@@ -66,7 +67,9 @@ export function EverywherePage() {
             </Pill>
           ))}
         </div>
-      </div>
+        </>
+      }
+    >
       {log.isError ? (
         <Failed error={log.error} retry={() => void log.refetch()} />
       ) : log.isPending ? (
@@ -76,7 +79,7 @@ export function EverywherePage() {
           Every nudge of your courses belongs here. Archived courses are left out.
         </Empty>
       ) : (
-        <div className="mt-3 overflow-x-auto rounded-[16px] border border-line bg-sheet">
+        <div className="overflow-x-auto rounded-[16px] border border-line bg-sheet">
           <table className="w-full min-w-[860px] text-left text-[14.5px]">
             <thead className="text-[13px] text-ink-2">
               <tr className="border-b border-line-strong">
@@ -119,6 +122,6 @@ export function EverywherePage() {
           Show {plural(PAGE, 'more nudge')}
         </Button>
       )}
-    </div>
+    </PlacePage>
   );
 }

@@ -17,7 +17,7 @@ import { roundWords } from '../../lib/decisionWords.ts';
 import { useHere } from '../../lib/here.ts';
 import { useCourses } from '../../lib/queries.ts';
 import { EverywhereSwitch } from '../../parts/common/EverywhereSwitch.tsx';
-import { PlaceHead } from '../../parts/common/PlaceHead.tsx';
+import { PlacePage } from '../../parts/common/PlacePage.tsx';
 import { Failed, Loading } from '../../parts/common/States.tsx';
 import { When } from '../../ui/When.tsx';
 import { Card } from './Card.tsx';
@@ -56,14 +56,16 @@ export function EverywherePage() {
     });
   const troubles = [...falling, ...today].filter((q) => q.error !== null);
   return (
-    <div className="mx-auto w-full max-w-[1240px] px-5 py-6">
-      <PlaceHead place="today" more={`${dayWords(here.now, here.course.timeZone)}, all your courses`}>
-        <EverywhereSwitch here={here} place="today" />
-      </PlaceHead>
+    <PlacePage
+      place="today"
+      part="all your courses"
+      lead={`${dayWords(here.now, here.course.timeZone)}, all your courses`}
+      scope={<EverywhereSwitch here={here} place="today" />}
+    >
       {troubles.length > 0 && (
         <Failed error={troubles[0]!.error} retry={() => troubles.forEach((q) => void q.refetch())} />
       )}
-      <div className="mt-4 grid gap-4 min-[980px]:grid-cols-[minmax(0,1.5fr)_minmax(0,1fr)]">
+      <div className="grid gap-4 min-[980px]:grid-cols-[minmax(0,1.5fr)_minmax(0,1fr)]">
         <div className="grid content-start gap-4">
           <WaitingEverywhere inbox={inbox.data} />
           <FallingEverywhere all={ofCourse(falling).map(({ course, data }) => ({ course, lines: data.lines }))} />
@@ -73,7 +75,7 @@ export function EverywherePage() {
           <RanEverywhere all={ofCourse(today)} />
         </div>
       </div>
-    </div>
+    </PlacePage>
   );
 }
 

@@ -8,7 +8,7 @@ import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { useHere } from '../../lib/here.ts';
 import { EverywhereSwitch } from '../../parts/common/EverywhereSwitch.tsx';
-import { PlaceHead } from '../../parts/common/PlaceHead.tsx';
+import { PlacePage } from '../../parts/common/PlacePage.tsx';
 import { useStanding } from '../../lib/queries.ts';
 import { SetUpCard } from '../../parts/setUp/SetUp.tsx';
 import { Failed, Loading } from '../../parts/common/States.tsx';
@@ -35,11 +35,12 @@ export function TodayPage() {
   if (error || !today.data || !standing.data || !inbox.data)
     return <Failed error={error} retry={() => void today.refetch()} />;
   return (
-    <div className="mx-auto w-full max-w-[1240px] px-5 py-6">
-      <PlaceHead place="today" more={`${dayWords(here.now, here.course.timeZone)}, ${here.course.title}`}>
-        <EverywhereSwitch here={here} place="today" />
-      </PlaceHead>
-      <div className="mt-4 grid gap-4 min-[980px]:grid-cols-[minmax(0,1.5fr)_minmax(0,1fr)]">
+    <PlacePage
+      place="today"
+      lead={`${dayWords(here.now, here.course.timeZone)}, ${here.course.title}`}
+      scope={<EverywhereSwitch here={here} place="today" />}
+    >
+      <div className="grid gap-4 min-[980px]:grid-cols-[minmax(0,1.5fr)_minmax(0,1fr)]">
         <div className="grid content-start gap-4">
           <SetUpCard here={here} />
           <CarriedOver here={here} />
@@ -56,6 +57,6 @@ export function TodayPage() {
           <Ahead here={here} />
         </div>
       </div>
-    </div>
+    </PlacePage>
   );
 }

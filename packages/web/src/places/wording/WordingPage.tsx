@@ -10,7 +10,7 @@ import { contract } from '@zest-bell/core/contract';
 import { AskElsewhere } from '../../parts/common/AskElsewhere.tsx';
 import { SetNote } from '../../parts/common/SetNote.tsx';
 import { setPath, useSetCards } from '../../lib/sets.ts';
-import { PlaceHead } from '../../parts/common/PlaceHead.tsx';
+import { PlacePage } from '../../parts/common/PlacePage.tsx';
 import { ask } from '../../lib/api.ts';
 import { useHere } from '../../lib/here.ts';
 import { outcomeWords } from '../../lib/outcomeWords.ts';
@@ -78,24 +78,18 @@ export function WordingPage() {
     });
   };
   return (
-    <div className="mx-auto w-full max-w-[1240px] px-5 py-6">
-      <div className="mb-4">
-        <PlaceHead
-          place="wording"
-          more="A wording with several texts does not send a student the same one twice in a row, except in a fair trial, which keeps each student to one text."
-        >
-          <Link
-            className="self-center font-semibold text-pine underline-offset-4 hover:underline"
-            to={`/c/${here.id}/merge`}
-          >
-            Mail merge from a sheet
-          </Link>
+    <PlacePage
+      place="wording"
+      actions={
+        <>
+          <LinkButton to={`/c/${here.id}/merge`}>Mail merge from a sheet</LinkButton>
           <Button look="main" onClick={() => create(FRESH)}>
             New wording
           </Button>
-        </PlaceHead>
-      </div>
-      <div className="mb-4 flex flex-wrap items-center gap-x-4 gap-y-2">
+        </>
+      }
+      filters={
+        <>
         <input
           aria-label="Search wordings"
           placeholder="Search names and texts"
@@ -113,7 +107,9 @@ export function WordingPage() {
             </Pill>
           ))}
         </div>
-      </div>
+        </>
+      }
+    >
       {shown.length === 0 ? (
         <Empty title={all.length === 0 ? 'No wordings yet' : 'No matches'}>
           Every starter for a rule brings its own wording. Start with “New rule” in Rules, or write one here.
@@ -150,7 +146,7 @@ export function WordingPage() {
       {saved && !opened && savedSet && (
         <AskElsewhere course={here.id} card={savedSet} name={saved.name} onClose={() => setSaved(null)} />
       )}
-    </div>
+    </PlacePage>
   );
 }
 
