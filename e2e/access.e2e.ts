@@ -63,7 +63,7 @@ test('an owner invites, the link makes an account, and what was given is taken a
   await guest.read('input[type=password]', (e) => e.select());
   await guest.page.keyboard.type('rope ladder tide');
   await guest.clickText('Create account and join');
-  await guest.see('main', /What is waiting for you/);
+  await guest.see('main', /[Ww]aiting for you/);
   await guest.go(`${stage.base}/c/1/course/access`);
   await guest.see(PEOPLE, /Dora Ferrow \(you\)/);
   expect(await guest.text('main')).not.toMatch(/Invite somebody|Tokens for programs/);
@@ -91,7 +91,7 @@ test('an owner invites, the link makes an account, and what was given is taken a
 
 test('two people edit one student: what both changed is told, and can be put in its place; the rest is merged', async () => {
   const peju = await meet(signedIn(stage, 'p.adeyemi'));
-  await peju.see('main', /What is waiting for you|Today/);
+  await peju.see('main', /[Ww]aiting for you|Today/);
   const { people } = await owner.page.evaluate(
     async () =>
       (await (await fetch('/api/v1/courses/1')).json()) as { people: (FullName & { id: string; role: string })[] },
@@ -128,7 +128,7 @@ test('an observer reads counts and no name, an assistant drafts and runs nothing
   for (const name of names) expect(counts).not.toContain(name);
 
   const ilya = await meet(signedIn(stage, 'i.benedek'));
-  await ilya.see('main', /What is waiting for you/);
+  await ilya.see('main', /[Ww]aiting for you/);
   await ilya.go(`${stage.base}/c/1/rules/quiet`);
   await ilya.see('main', /Rehearse/);
   const shown = await ilya.page.$$eval('main button', (all) => all.map((b) => b.innerText));
@@ -137,7 +137,7 @@ test('an observer reads counts and no name, an assistant drafts and runs nothing
 
 test('a second instructor writes in their own name, and an assistant’s new text waits for somebody who may publish it', async () => {
   const peju = await meet(signedIn(stage, 'p.adeyemi'));
-  await peju.see('main', /What is waiting for you/);
+  await peju.see('main', /[Ww]aiting for you/);
   await peju.go(`${stage.base}/c/1/course`);
   await peju.see('[aria-label="Your own sender"]', /Sign with my own name in this course/);
   await setSendDelay(peju, 0);
@@ -163,11 +163,11 @@ test('a second instructor writes in their own name, and an assistant’s new tex
   await peju.clickText('Send answer', '[role=dialog]');
   await peju.gone(`[data-testid="${before[0]!}"]`);
   await owner.go(`${stage.base}/c/1/today`);
-  await owner.see('main', /What is waiting for you/);
+  await owner.see('main', /[Ww]aiting for you/);
   expect(await owner.page.$(`[data-testid="${before[0]!}"]`)).toBeNull();
 
   const ilya = await meet(signedIn(stage, 'i.benedek'));
-  await ilya.see('main', /What is waiting for you/);
+  await ilya.see('main', /[Ww]aiting for you/);
   await ilya.go(`${stage.base}/c/1/wording`);
   await ilya.clickText('Let’s talk', 'main');
   await ilya.see('[role=dialog]', /Changes apply to it/);
@@ -183,7 +183,7 @@ test('a second instructor writes in their own name, and an assistant’s new tex
 
 test('a second factor is set up, asked for at the next sign-in, and made up for when it is lost', async () => {
   const peju = await meet(signedIn(stage, 'p.adeyemi'));
-  await peju.see('main', /What is waiting for you/);
+  await peju.see('main', /[Ww]aiting for you/);
   await peju.go(`${stage.base}/account`);
   await peju.clickText('Set up codes');
   const words = await peju.see('[aria-label="Second factors"]', /type this key into it: [A-Z2-7]{32}/);
@@ -204,7 +204,7 @@ test('a second factor is set up, asked for at the next sign-in, and made up for 
   await again.read('input[name=code]', (e) => e.select());
   await again.page.keyboard.type(code(1));
   await again.clickText('Continue', 'form button');
-  await again.see('main', /What is waiting for you/);
+  await again.see('main', /[Ww]aiting for you/);
 
   const lost = await meet(signedIn(stage, 'p.adeyemi'));
   await lost.see('main', /Show your second factor now/);
@@ -212,7 +212,7 @@ test('a second factor is set up, asked for at the next sign-in, and made up for 
   await lost.see('main', /One of your recovery codes/);
   await lost.type('input[name=code]', codes.split(' ')[0]!);
   await lost.clickText('Continue', 'form button');
-  await lost.see('main', /What is waiting for you/);
+  await lost.see('main', /[Ww]aiting for you/);
 });
 
 test('a passkey signs in beside the password', async () => {
@@ -230,7 +230,7 @@ test('a passkey signs in beside the password', async () => {
     await ilya.clickText('Sign in', 'form button');
   };
   await signIn();
-  await ilya.see('main', /What is waiting for you/);
+  await ilya.see('main', /[Ww]aiting for you/);
   await ilya.go(`${named}/account`);
   await ilya.type('aria/Name of a new passkey', 'Laptop');
   await ilya.clickText('Add a passkey');
@@ -240,7 +240,7 @@ test('a passkey signs in beside the password', async () => {
   await signIn();
   await ilya.see('main', /Show your second factor now/);
   await ilya.clickText('Use a passkey');
-  await ilya.see('main', /What is waiting for you/);
+  await ilya.see('main', /[Ww]aiting for you/);
 });
 
 test('a student is erased: gone from every list, a line in the log without a name', async () => {

@@ -60,7 +60,8 @@ test('those who fall through are set aside, in each course, and nothing is left'
         () => document.querySelector('[data-testid^=falling-]')?.getAttribute('data-testid') ?? null,
       );
       if (line === null) break;
-      await scene.clickText('Set aside', `[data-testid=${line}]`);
+      await scene.clickAt(`[data-testid=${line}] [aria-label^="More about"]`);
+      await scene.clickText('Set aside', '[role=menu]');
       await scene.clickText('Set aside', `${DIALOG} form`);
       await closed();
       await scene.until((id) => !document.querySelector(`[data-testid=${id}]`), line);
@@ -70,6 +71,7 @@ test('those who fall through are set aside, in each course, and nothing is left'
 });
 
 test('a summary by email is asked for once, and comes in the morning of a day on which something waits', async () => {
+  await scene.go(`${stage.base}/account`);
   await scene.select('select:has(option[value=weekly])', 'daily');
   await scene.see('body', /Zest Bell sends you a summary at 7 AM every day/);
 });

@@ -46,7 +46,7 @@ test('from signing in to a rehearsed rule in twelve presses', async () => {
   await scene.page.waitForSelector('a[href$="rules?new"]');
   await me.pressOn('a[href$="rules?new"]');
   await me.press('Two items are missing', DIALOG);
-  await me.see('main', /of 4 students match/);
+  await me.see('main', /of 4 match/);
   await me.press('Rehearse', 'main');
   await me.see(DIALOG, /student|match|Nobody/);
   me.doneIn(12);

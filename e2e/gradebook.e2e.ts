@@ -128,6 +128,7 @@ test('the class as a whole: charts, each with its table, as of any day', async (
   await (await scene.page.waitForSelector('[role=slider][aria-label*="term" i]'))!.focus();
   for (let i = 0; i < 45; i++) await scene.press('ArrowLeft');
   await scene.press('Enter');
+  await scene.clickText('See the students as of this day');
   await scene.see('main', /As it was at the end of .* Sep 1\d/);
   await scene.see('[aria-label="Waiting for a grade"]', /Everything|submissions? waits?/);
 });

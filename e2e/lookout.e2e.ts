@@ -71,7 +71,7 @@ test('the same by pointer: two missing or more; and by a part of the sentence, w
 test('just those are written to, with a text of one’s own, and each gets a message', async () => {
   const chosen = await shown();
   expect(chosen).toBeGreaterThan(0);
-  await scene.see(CHOSEN, new RegExp(`^${chosen} students? shown`));
+  await scene.see(CHOSEN, new RegExp(`^${chosen} of 42 students shown`));
   await scene.clickText('Write to', 'main');
   await scene.see('main', /Write to .*Students who .*never opened .*Syllabus/);
   await scene.type('[aria-label=Subject]', 'Where to begin');
@@ -112,6 +112,7 @@ test('a view is saved under a name, its link opens it, and the table is seen as 
   const strip = await scene.page.waitForSelector('[role=slider][aria-label*="term" i]');
   await strip!.focus();
   await scene.press('ArrowLeft', 'ArrowLeft', 'Enter');
+  await scene.clickText('See the students as of this day');
   await scene.see('[data-testid=as-of]', /As it was at the end of/);
   await scene.clickText('Back to now', 'main');
   await scene.gone('[data-testid=as-of]');

@@ -60,7 +60,7 @@ test('the worst of them becomes a course and a rehearsed rule in twelve presses'
   await scene.page.waitForSelector('a[href$="rules?new"]');
   await me.pressOn('a[href$="rules?new"]');
   await me.press('Two items are missing', DIALOG);
-  await me.see('main', /of 3 students match/);
+  await me.see('main', /of 3 match/);
   await me.press('Rehearse', 'main');
   await me.see(DIALOG, /student|match|Nobody/);
   me.doneIn(12);

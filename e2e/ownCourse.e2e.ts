@@ -105,7 +105,7 @@ test('from nothing to a rule that is on', async () => {
 
   await scene.clickAt('a[href$="rules?new"]');
   await scene.clickText('Away for five days, firmer at ten', '[role=dialog]');
-  await scene.see('main', /1 of 2 students match/);
+  await scene.see('main', /1 of 2 match/);
   await scene.clickText('Rehearse', 'main');
   await scene.see('[role=dialog]', /Imani Okoro/);
   await scene.press('Escape');
@@ -113,7 +113,7 @@ test('from nothing to a rule that is on', async () => {
   await scene.see('[role=dialog]', /Imani/);
   await scene.clickText('Turn on', '[role=dialog] footer');
   await scene.go(`${stage.base}/c/1/today`);
-  await scene.see('main', /What is waiting for you/);
+  await scene.see('main', /[Ww]aiting for you/);
   expect(await scene.page.$('[aria-label="Set up this course"]')).toBeNull();
 });
 
@@ -182,7 +182,7 @@ test('a wrong fact is taken back, and the student’s page says so', async () =>
   await scene.see('main', /Taken back.*visited the course.*A substitute signed in/);
   await scene.go(`${stage.base}/c/1/rules`);
   await scene.clickText('Away for five days', 'main');
-  await scene.see('main', /3 of 3 students match/);
+  await scene.see('main', /3 of 3 match/);
 });
 
 test('a sheet is written from, row by row, and comes back with what was sent', async () => {

@@ -18,7 +18,7 @@ const DIALOG = '[role=dialog]';
 
 test('7 days instead of 5: who would be lost, how many nudges fewer, and nothing is saved', async () => {
   await scene.go(`${stage.base}/c/1/replay?rule=quiet`);
-  await scene.see('[aria-label=Totals]', /25 nudges.*20 of 42 students.*Held back by limits 48 times.*Oct 5: 4 nudges/);
+  await scene.see('[aria-label=Totals]', /Nudges 25 .*20 of 42.*Held back by limits 48 .*Busiest day 4 on Oct 5/);
   await scene.clickText('not visited the course for 5 days', '[data-testid=what-if]');
   const field = await scene.page.waitForSelector(`${DIALOG} input`);
   await field!.click({ count: 3 });
@@ -36,7 +36,7 @@ test('7 days instead of 5: who would be lost, how many nudges fewer, and nothing
   await scene.gone(DIALOG);
   await scene.clickText('Back to the rule’s own numbers', 'main');
   await scene.gone('[aria-label="What would change"]');
-  await scene.see('[aria-label=Totals]', /25 nudges/);
+  await scene.see('[aria-label=Totals]', /Nudges 25 /);
 });
 
 test('by keys: why a student heard on that day, and not before', async () => {
@@ -54,10 +54,10 @@ test('by keys: the date is scrubbed, and everything follows', async () => {
   await scene.page.focus('input[type=range]');
   for (let day = 0; day < 20; day++) await scene.page.keyboard.press('ArrowLeft');
   await scene.see('main', /Up to Oct 6 .*as it stood then/);
-  const then = await scene.see('[aria-label=Totals]', /Nudges 1\d nudges/);
-  expect(then).not.toMatch(/25 nudges/);
+  const then = await scene.see('[aria-label=Totals]', /Nudges 1\d /);
+  expect(then).not.toMatch(/Nudges 25/);
   await scene.page.keyboard.press('End');
-  await scene.see('[aria-label=Totals]', /25 nudges/);
+  await scene.see('[aria-label=Totals]', /Nudges 25 /);
 });
 
 test('one number over its range, and the value that one picks goes into the composer, whose draft is replayed', async () => {
@@ -73,7 +73,7 @@ test('one number over its range, and the value that one picks goes into the comp
   await scene.clickText('Open 6 in the composer', 'main');
   await scene.see('[data-testid=sentence]', /6 days/);
   await scene.clickText('Replay this draft', 'main');
-  await scene.see('[aria-label="What would change"]', /nudges? fewer.*As it is As tried Nudges 25 nudges/);
+  await scene.see('[aria-label="What would change"]', /nudges? fewer.*As it is As tried Nudges 25 /);
   await scene.see('[aria-label="What if"]', /Begin with/);
   await scene.select('[aria-label="What if"] select', 'saved');
   await scene.gone('[aria-label="What would change"]');
@@ -81,7 +81,7 @@ test('one number over its range, and the value that one picks goes into the comp
 
 test('weight and message budget are tried with all rules together', async () => {
   await scene.clickText('Replay it together with the other rules that are on', 'main');
-  await scene.see('[aria-label=Totals]', /Nudges \d\d+ nudges/);
+  await scene.see('[aria-label=Totals]', /Nudges \d\d+ really sent: 9\d/);
   await scene.clickLabelled('Message budget:');
   const count = await scene.page.waitForSelector('[role=dialog][aria-label="Message budget"] input');
   await count!.click({ count: 3 });
@@ -89,9 +89,9 @@ test('weight and message budget are tried with all rules together', async () => 
   await scene.press('Escape');
   const more = await scene.see(
     '[aria-label="What would change"]',
-    /\d+ nudges more\. .*As it is As tried Nudges \d+ nudges \d+ nudges/,
+    /\d+ nudges more\. .*As it is As tried Nudges \d+ \d+ /,
   );
-  const [, plus, was, then] = /(\d+) nudges more\..*Nudges (\d+) nudges (\d+) nudges/.exec(more)!.map(Number);
+  const [, plus, was, then] = /(\d+) nudges more\..*Nudges (\d+) (\d+) /.exec(more)!.map(Number);
   expect(then! - was!).toBe(plus);
   await scene.clickText('Back to the rule’s own numbers', 'main');
 });
@@ -118,7 +118,7 @@ test('who it found: found, missed, found but did fine, how early, and at which n
   );
   await scene.see('[aria-label=Missed]', /Missed 5.*Sunniva Dahl/);
   await scene.clickText('Found, but did fine', '[aria-label=Students]');
-  await scene.see('[aria-label="Found, but did fine"]', /found .*, \d+ days? before/);
+  await scene.see('[aria-label="Found, but did fine"]', /Found on Days before .* \d+/);
   await scene.see('main', /the rule finds four of five or more, .* days early, with \d+ found who did fine/);
   // The list of worried-about students is edited in place.
   await scene.clickText('a course grade under', '[data-testid=filter-sentence]');
@@ -139,7 +139,7 @@ test('is the coming week too noisy: in two cases, by rule and by student', async
     /If nobody does anything more: not too noisy\. \d+ nudges in the next seven days, against/,
   );
   expect(said).toMatch(/If everyone’s last 14 days repeat: not too noisy\./);
-  await scene.see('[aria-label="Two cases"]', /not a forecast.*Nudges \d+ nudges \d+ nudges/);
+  await scene.see('[aria-label="Two cases"]', /not a forecast.*Nudges \d+ \d+ /);
   await scene.see('[aria-label="Rule by rule"]', /Quiet for five days 5 \d+ \d+/);
   await scene.clickText('Four weeks', 'main');
   await scene.see('[aria-label="Rule by rule"]', /Quiet for five days 2\d \d+ \d+/);
@@ -161,12 +161,9 @@ test('a fair trial is started where its wording is written, holds the texts stil
   await scene.see(TRIAL, /20 points: needs \d+ students for each text.*28\.6% come back/);
   await scene.clickText('Start fair trial', TRIAL);
   await scene.see(TRIAL, /running interim look.*too few to tell.*The texts cannot change/);
-  const subject = `${DIALOG} [aria-label=Subject], ${DIALOG} input[maxlength="200"]`;
-  await scene.page.locator(subject).click({ count: 3 });
-  await (await scene.page.waitForSelector(subject))!.type('Another subject');
-  await scene.clickText('Save wording', DIALOG);
-  await scene.see(DIALOG, /A fair trial of these texts is running\. End it first/);
+  await scene.see(DIALOG, /A fair trial of these texts is running, so they cannot change/);
+  await scene.page.waitForSelector(`${DIALOG} [inert] [aria-label=Text]`);
   await scene.clickText('End fair trial', TRIAL);
   await scene.see(TRIAL, /ended.*Start fair trial/);
-  await scene.clickText('Discard changes', DIALOG);
+  await scene.gone(`${DIALOG} [inert]`);
 });

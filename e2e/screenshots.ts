@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { closeBrowser, openStage, root } from './harness.ts';
 import type { Scene } from './scene.ts';
+import { controlsPage } from '../scripts/controls.mjs';
 
 const folder = join(root, 'docs', 'screenshots');
 mkdirSync(folder, { recursive: true });
@@ -86,6 +87,15 @@ async function retype(scene: Scene, label: string, text: string): Promise<void> 
   await field!.type(text);
 }
 
+/** The page of controls: the components themselves, under the style sheets of the built application. */
+async function controls(scene: Scene): Promise<void> {
+  const styles = await scene.page.$$eval('link[rel=stylesheet]', (links) => links.map((l) => l.href));
+  await scene.page.setContent(await controlsPage(styles));
+  await fontsCame(scene);
+  const drawn = await scene.page.waitForSelector('main');
+  await drawn!.screenshot({ path: join(folder, 'controls.png') });
+}
+
 const fontsCame = (scene: Scene): Promise<boolean> =>
   scene.page
     .waitForFunction(() => document.fonts.status === 'loaded', { timeout: 5000, polling: 50 })
@@ -106,6 +116,7 @@ try {
     await new Promise((r) => setTimeout(r, 900));
     await scene.page.screenshot({ path: join(folder, `${name}.png`) });
   }
+  await controls(scene);
 } finally {
   await stage.stop();
   await closeBrowser();

@@ -38,7 +38,7 @@ test('a round whose step asks first leaves its nudges in the Tray, with evidence
   await scene.type('input[type=email]', INSTRUCTOR.email);
   await scene.type('input[type=password]', INSTRUCTOR.password);
   await scene.click('button', 'Sign in');
-  await scene.see('main', /What is waiting for you/);
+  await scene.see('main', /[Ww]aiting for you/);
   await setSendDelay(scene, 0);
   await scene.clickText('Rules', 'header');
   await scene.clickText('Quiet for five days', 'main');
@@ -47,7 +47,7 @@ test('a round whose step asks first leaves its nudges in the Tray, with evidence
   await scene.clickText('Check now', '[role=dialog] footer');
   await scene.go(`${stage.base}/c/1/today`);
   await scene.see('main', /4 nudges are waiting for your decision/);
-  await scene.clickText('Decide on them', 'main');
+  await scene.clickText('Decide on 4', 'main');
   await scene.see('main', /4 nudges waiting, the most urgent first/);
   await scene.see(DETAIL, /This step of the rule asks you before it sends.*Why: no visit yet/);
 });

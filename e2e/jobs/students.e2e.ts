@@ -170,7 +170,7 @@ test('what is sent by hand can be taken back for ten seconds, and its text is wh
   await me.see('body', /Taken back\. Nothing was sent/);
   await me.see('main', /Sent too soon.*This was not finished|This was not finished/);
   await me.goTo('Send log');
-  await me.see('main', /Nudges/);
+  await me.see('main', /All nudges/);
   expect(await scene.text('main')).not.toContain('Sent too soon');
   await setSendDelay(scene, 0);
   me.doneIn(5);

@@ -154,7 +154,7 @@ function WholeCourse() {
   const here: CourseHere = { ...course.view, now: moment.now, demo: clock.data.demo, may: (c) => mine.has(c) };
   return (
     <AllowedContext value={here.may as PermissionCheck}>
-      <div className="flex min-h-full flex-col pb-(--dock) max-[759px]:pb-[calc(4rem+var(--dock,0px))]">
+      <div className="shell flex min-h-full flex-col pb-(--dock) max-[759px]:pb-[calc(4rem+var(--dock,0px))]">
         <a
           href={`#${PAGE}`}
           className="absolute -top-20 left-4 z-50 rounded-b-lg bg-zest px-4 py-2 font-bold text-[#14211d] focus:top-0"
@@ -180,6 +180,7 @@ function WholeCourse() {
             </button>
           </p>
         )}
+        <Tour here={here} />
         <main
           id={PAGE}
           tabIndex={-1}
@@ -189,7 +190,6 @@ function WholeCourse() {
           <Outlet context={here} />
         </main>
         <BottomBar here={here} />
-        <Tour here={here} />
         {palette && (
           <Suspense>
             <Palette open onClose={() => setPalette(false)} here={here} onShortcuts={() => setShortcuts(true)} />

@@ -1,19 +1,21 @@
 /**
  * The spine under the top bar: a column a day of the term, what was sent on it, breaks, now, and the rounds to come. It is
- * one stop for the keyboard; arrows walk the days, Enter opens the day in the Send log.
+ * one stop for the keyboard; arrows walk the days. A press, or Enter, opens the day: what was sent on it, and what can be seen of it.
  */
-import { useState, type KeyboardEvent } from 'react';
-import { useNavigate } from 'react-router';
-import { dateOf, dayNumberOf, dayWords, DAY, plural, timeWords } from '@zest-bell/core/time';
+import { useState, type KeyboardEvent, type ReactNode } from 'react';
+import { Popover } from 'radix-ui';
+import { dateOf, dayNumberOf, dayWords, DAY, numberWords, plural, timeWords } from '@zest-bell/core/time';
 import type { TermAnswer } from '@zest-bell/core/exchange';
 import { useTerm } from '../lib/queries.ts';
+import { Button, LinkButton } from '../ui/Button.tsx';
 import type { CourseHere } from '../lib/here.ts';
 import { useStripRun } from '../lib/stripRun.ts';
 import { useTermMoment } from '../lib/termMoment.ts';
 
-const HEIGHT = 62;
-const BASE = 46;
-const TALLEST = 34;
+/** The same on every page, so that nothing below it moves from one to the next. */
+const HEIGHT = 36;
+const BASE = 24;
+const TALLEST = 18;
 
 export function TermStrip({ here }: { readonly here: CourseHere }) {
   const term = useTerm(here.id);
@@ -31,7 +33,6 @@ interface StripDay {
 
 function Strip({ here, term }: { readonly here: CourseHere; readonly term: TermAnswer }) {
   const { calendar, timeZone } = here.course;
-  const navigate = useNavigate();
   const today = calendar.dayNumber(here.now);
   const byDay = new Map<number, StripDay['rounds'][number][]>();
   for (const round of term.coming) {
@@ -54,11 +55,11 @@ function Strip({ here, term }: { readonly here: CourseHere; readonly term: TermA
   const nowLeft = left(calendar.zone.toWall(here.now) / DAY);
 
   const { asOf, follows, move } = useTermMoment();
+  const [opened, setOpened] = useState<StripDay | null>(null);
   // A place that follows the strip sees the term as it was at the end of a day; today it is now again.
-  const open = (day: StripDay) => {
-    if (!follows) void navigate(`/c/${here.id}/log?date=${day.date}`);
-    else if (day.number <= today)
-      move(day.number === today ? null : calendar.zone.toInstant((day.number + 1) * DAY) - 1);
+  const moveTo = (day: StripDay) => {
+    move(day.number === today ? null : calendar.zone.toInstant((day.number + 1) * DAY) - 1);
+    setOpened(null);
   };
   const seenLeft = asOf === null ? null : left(calendar.zone.toWall(asOf) / DAY);
   const onKeyDown = (e: KeyboardEvent) => {
@@ -67,7 +68,7 @@ function Strip({ here, term }: { readonly here: CourseHere; readonly term: TermA
     if (step !== undefined) setCursor(Math.max(0, Math.min(days.length - 1, at + step)));
     else if (e.key === 'Home') setCursor(0);
     else if (e.key === 'End') setCursor(days.length - 1);
-    else if (e.key === 'Enter' && shown) open(shown);
+    else if (e.key === 'Enter' && shown) setOpened(shown);
     else return;
     e.preventDefault();
   };
@@ -76,7 +77,8 @@ function Strip({ here, term }: { readonly here: CourseHere; readonly term: TermA
     <div
       role="slider"
       tabIndex={0}
-      aria-label={`Term, day by day. Use the arrow keys to move, Enter to ${follows ? 'see the students as of a day' : 'open the Send log for a day'}`}
+      aria-label="Term, day by day. Use the arrow keys to move, Enter to open a day"
+
       aria-valuemin={0}
       aria-valuemax={days.length - 1}
       aria-valuenow={cursor ?? Math.max(0, Math.min(days.length - 1, today - first))}
@@ -84,7 +86,7 @@ function Strip({ here, term }: { readonly here: CourseHere; readonly term: TermA
       onKeyDown={onKeyDown}
       onBlur={() => setCursor(null)}
       onMouseLeave={() => setCursor(null)}
-      className="on-strip relative bg-strip text-[11px] text-strip-ink outline-offset-[-3px]"
+      className="on-strip relative bg-strip text-[10.5px] leading-[13px] text-strip-ink outline-offset-[-3px]"
       style={{ height: HEIGHT }}
       data-testid="term-strip"
     >
@@ -93,11 +95,11 @@ function Strip({ here, term }: { readonly here: CourseHere; readonly term: TermA
           <div
             key={w}
             aria-hidden
-            className="absolute top-2 bottom-0 border-l border-[#2d3d36]"
+            className="absolute top-1 bottom-0 border-l border-[#2d3d36]"
             style={{ left: `${w * 7 * width}%` }}
           >
             <span
-              className={`absolute bottom-0.5 left-1 whitespace-nowrap ${today >= first + w * 7 && today < first + (w + 1) * 7 ? 'font-bold text-zest' : 'max-[760px]:hidden'}`}
+              className={`absolute bottom-0 left-1 whitespace-nowrap ${today >= first + w * 7 && today < first + (w + 1) * 7 ? 'font-bold text-zest' : 'max-[760px]:hidden'}`}
             >
               wk {w + 1}
             </span>
@@ -107,21 +109,16 @@ function Strip({ here, term }: { readonly here: CourseHere; readonly term: TermA
           <div
             key={b.from}
             aria-hidden
-            className="absolute top-2 overflow-hidden bg-[repeating-linear-gradient(115deg,#22302a_0_7px,#2d3d36_7px_8px)] pl-1.5 whitespace-nowrap"
+            className="absolute top-1 overflow-hidden bg-[repeating-linear-gradient(115deg,#22302a_0_7px,#2d3d36_7px_8px)] pl-1.5 whitespace-nowrap"
             style={{
               left: `${left(dayNumberOf(b.from))}%`,
               width: `${(dayNumberOf(b.to) - dayNumberOf(b.from) + 1) * width}%`,
-              height: BASE - 8,
+              height: BASE - 4,
             }}
           >
             <span className="max-[760px]:hidden">{b.name ?? 'Break'}</span>
           </div>
         ))}
-        {days.some((d) => d.sent + d.attention > 0) && (
-          <span aria-hidden className="absolute top-0.5 left-1 whitespace-nowrap text-[10px] max-[760px]:hidden">
-            messages a day, up to {most}
-          </span>
-        )}
         {run && (
           <div
             aria-hidden
@@ -138,7 +135,7 @@ function Strip({ here, term }: { readonly here: CourseHere; readonly term: TermA
             aria-hidden
             title={dayText(d, timeZone)}
             onMouseEnter={() => setCursor(i)}
-            onClick={() => open(d)}
+            onClick={() => setOpened(d)}
             className={`absolute top-0 bottom-0 cursor-pointer hover:bg-white/10 ${cursor === i ? 'bg-white/10' : ''}`}
             style={{ left: `${left(d.number)}%`, width: `${width}%` }}
           >
@@ -169,14 +166,41 @@ function Strip({ here, term }: { readonly here: CourseHere; readonly term: TermA
             <span className="absolute -top-px left-1/2 -translate-x-1/2 border-x-[5px] border-t-[7px] border-x-transparent border-t-white" />
           </div>
         )}
-        {shown && (
+        {shown && !opened && (
           <div
             role="status"
             className="pop pointer-events-none absolute top-full z-30 mt-1 max-w-80 -translate-x-1/2 px-3 py-2 text-[13px] leading-snug"
             style={{ left: `clamp(150px, ${left(shown.number) + width / 2}%, calc(100% - 150px))` }}
           >
             {dayText(shown, timeZone)}
+            <Legend most={most} />
           </div>
+        )}
+        {opened && (
+          <Popover.Root open onOpenChange={(isOpen) => !isOpen && setOpened(null)}>
+            <Popover.Anchor className="absolute bottom-0" style={{ left: `${left(opened.number) + width / 2}%` }} />
+            <Popover.Portal>
+              <Popover.Content
+                aria-label={dayText(opened, timeZone)}
+                collisionPadding={12}
+                sideOffset={4}
+                className="pop z-40 grid max-w-80 gap-2.5 px-4 py-3 text-[14px] leading-snug"
+              >
+                <p>{dayText(opened, timeZone)}</p>
+                {opened.sent + opened.attention > 0 && (
+                  <LinkButton to={`/c/${here.id}/log?date=${opened.date}`} onClick={() => setOpened(null)}>
+                    {readWords(opened.sent + opened.attention)}
+                  </LinkButton>
+                )}
+                {follows && opened.number <= today && (
+                  <Button onClick={() => moveTo(opened)}>
+                    {opened.number === today ? 'See the students as of now' : 'See the students as of this day'}
+                  </Button>
+                )}
+                <Legend most={most} />
+              </Popover.Content>
+            </Popover.Portal>
+          </Popover.Root>
         )}
       </div>
     </div>
@@ -198,6 +222,31 @@ function Bar({ day, most }: { readonly day: StripDay; readonly most: number }) {
     </span>
   );
 }
+
+const readWords = (n: number): string => (n === 1 ? 'Read the message' : `Read the ${numberWords(n)} messages`);
+
+/** What the strip draws, by its shapes. */
+const Legend = ({ most }: { readonly most: number }) => (
+  <ul className="mt-1.5 grid gap-0.5 border-t border-line pt-1.5 text-[12.5px] text-ink-2">
+    <Sign of={<span className="block size-2.5 rounded-t-[2px] bg-[#9ccb5f]" />}>
+      sent on a day; the highest bar is {numberWords(most)}
+    </Sign>
+    <Sign of={<span className="block size-2.5 bg-[repeating-linear-gradient(45deg,#e8702a_0_3px,#b9531a_3px_5px)]" />}>
+      waiting for you
+    </Sign>
+    <Sign of={<span className="block size-2 rounded-full border-[1.5px] border-ink-2" />}>a check to come</Sign>
+    <Sign of={<span className="block h-3 w-0.5 bg-[#9cb30f]" />}>now</Sign>
+  </ul>
+);
+
+const Sign = ({ of, children }: { readonly of: ReactNode; readonly children: ReactNode }) => (
+  <li className="flex items-center gap-2">
+    <span aria-hidden className="grid w-3 flex-none place-items-center">
+      {of}
+    </span>
+    <span>{children}</span>
+  </li>
+);
 
 function dayText(day: StripDay | undefined, zone: string): string {
   if (!day) return '';

@@ -23,7 +23,7 @@ export function TopBar(props: {
   const { here } = props;
   const navigate = useNavigate();
   return (
-    <header className="flex items-center gap-x-3 gap-y-1 bg-sheet px-3 py-1.5 min-[760px]:flex-wrap min-[760px]:px-5 min-[760px]:py-2 min-[1180px]:h-13 min-[1180px]:flex-nowrap min-[1180px]:py-0">
+    <header className="flex items-center gap-x-3 gap-y-1 bg-sheet px-3 py-1.5 min-[760px]:flex-wrap min-[760px]:px-6 min-[760px]:py-2 min-[1180px]:h-13 min-[1180px]:flex-nowrap min-[1180px]:py-0">
       <Link to={`/c/${here.id}/today`} aria-label="Zest Bell, to Today">
         <Brand />
       </Link>

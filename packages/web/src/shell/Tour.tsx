@@ -28,7 +28,7 @@ const stopsOf = (rule: string): readonly TourStop[] => [
     path: 'today',
     target: '[data-testid=term-strip]',
     title: 'The whole term at a glance',
-    text: 'Each bar is a day with nudges, each circle a check to come. Click a day to read what was sent.',
+    text: 'Each bar is a day with nudges, each circle a check to come. Press a day to read what was sent.',
   },
   {
     path: `rules/${rule}`,
@@ -72,15 +72,13 @@ export function Tour({ here }: { readonly here: CourseHere }) {
   return (
     <section
       aria-label="Tour"
-      className="pop fixed right-4 bottom-4 z-40 grid w-[min(340px,calc(100vw-32px))] gap-3 p-4 max-[759px]:bottom-20"
+      className="flex flex-wrap items-center justify-center gap-x-5 gap-y-2 border-b border-line bg-zest-area px-6 py-2"
     >
       <p>
         <strong>New here?</strong> See how Zest Bell works in five stops. It takes two minutes.
       </p>
       <p className="flex gap-3">
-        <Button look="main" onClick={() => setAt(0)}>
-          Start the tour
-        </Button>
+        <Button onClick={() => setAt(0)}>Start the tour</Button>
         <Button onClick={leave}>Skip it</Button>
       </p>
     </section>

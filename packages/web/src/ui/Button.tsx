@@ -1,12 +1,17 @@
 import { useEffect, useRef, useState, type ButtonHTMLAttributes, type MouseEvent } from 'react';
+import { Link, type LinkProps } from 'react-router';
 import { useAllowed } from './Allowed.tsx';
 
 type ButtonLook = 'main' | 'plain' | 'quiet' | 'dark' | 'zest';
 
+const SHAPE =
+  'inline-flex min-h-8 items-center justify-center gap-2 rounded-[9px] px-3.5 text-[14.5px] whitespace-nowrap transition-[color,background-color,border-color,filter]';
 const LOOKS: Readonly<Record<ButtonLook, string>> = {
   main: 'bg-pine text-on-pine font-bold hover:brightness-110',
-  plain: 'bg-sheet text-ink border border-line-strong font-semibold hover:border-ink',
-  quiet: 'text-pine font-semibold hover:underline underline-offset-4 px-1!',
+  plain:
+    'bg-sheet text-ink border border-line-strong font-semibold hover:border-ink aria-pressed:border-ink aria-pressed:bg-fog',
+  // Its words, not its edge, line up with what is above and below.
+  quiet: 'text-pine font-semibold hover:bg-ink/6 -mx-2 px-2!',
   zest: 'bg-zest text-[#14211d] font-bold hover:brightness-95',
   dark: 'bg-white/10 text-white font-semibold hover:bg-white/20',
 };
@@ -43,7 +48,7 @@ export function Button({
       aria-busy={busy || undefined}
       aria-disabled={busy || rest['aria-disabled']}
       onClick={busy ? undefined : press}
-      className={`inline-flex min-h-9 items-center justify-center gap-2 rounded-[11px] px-4 text-[15px] whitespace-nowrap transition-[color,background-color,border-color,filter] disabled:opacity-55 ${LOOKS[look]} ${className}`}
+      className={`${SHAPE} disabled:opacity-55 ${LOOKS[look]} ${className}`}
     >
       {busy && (
         <span aria-hidden className="size-3.5 animate-spin rounded-full border-2 border-current border-t-transparent" />
@@ -52,6 +57,11 @@ export function Button({
     </button>
   );
 }
+
+/** A link that does what a button beside it does: it leads on with the task. */
+export const LinkButton = ({ look = 'plain', className = '', ...link }: LinkProps & { readonly look?: ButtonLook }) => (
+  <Link {...link} className={`${SHAPE} ${LOOKS[look]} ${className}`} />
+);
 
 /** Presses one by one: none while the answer to the last is awaited. */
 function useAnswer(onClick: ButtonProps['onClick']) {

@@ -1,4 +1,4 @@
-/** A word that is ours, explained in a line on hover and on focus. */
+/** A word that is ours, explained in a line on hover, on focus, and on press. */
 import type { ReactNode } from 'react';
 import { Tip } from './Tip.tsx';
 

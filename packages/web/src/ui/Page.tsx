@@ -1,5 +1,5 @@
 /**
- * The frame of every page: its title with what can be done there, tabs under it, filters of that tab, and then what the page shows. Nothing
+ * The frame of every page: its title with what can be done there, tabs under it, the filters of the open tab, and then what the page shows. Nothing
  * moves from one page to the next; a page that needs less room limits its cards, never the frame.
  */
 import type { ReactNode } from 'react';
@@ -22,38 +22,50 @@ export interface PageProps {
   readonly children?: ReactNode;
 }
 
+const isThere = (part: ReactNode): boolean => part !== undefined && part !== null && part !== false && part !== '';
+
 export function Page(props: PageProps) {
   const { title, heading, part, lead, scope, actions, tabs, filters, fills = false } = props;
   return (
     <div
       data-page={fills ? 'fills' : 'scrolls'}
-      className={`mx-auto flex w-full max-w-[1280px] flex-col px-4 pt-4 min-[760px]:px-6 ${fills ? 'min-h-0 flex-1 pb-3' : 'pb-6'}`}
+      className={`mx-auto flex w-full max-w-[1280px] flex-col px-4 pt-2.5 min-[760px]:px-6 ${fills ? 'min-h-0 flex-1 pb-1.5' : 'pb-6'}`}
     >
       <div className="flex min-h-10 flex-wrap items-center gap-x-4 gap-y-2 min-[980px]:flex-nowrap">
-        <h1 className={heading === undefined ? 'shrink-0 text-[24px] leading-tight font-bold max-[979px]:shrink' : 'sr-only'}>
+        <h1
+          className={
+            heading === undefined
+              ? 'min-w-0 text-[24px] leading-tight font-bold break-words min-[980px]:truncate'
+              : 'sr-only'
+          }
+        >
           {title}
           {part !== undefined && <span className="sr-only">: {part}</span>}
         </h1>
         {heading}
         {scope}
-        {lead !== undefined && (
+        {isThere(lead) && (
           <p className="min-w-0 flex-1 truncate text-[14px] text-ink-2 max-[979px]:basis-full max-[979px]:whitespace-normal">
             {lead}
           </p>
         )}
-        {actions !== undefined && (
+        {isThere(actions) && (
           <div className="flex flex-wrap items-center gap-2 min-[980px]:ml-auto min-[980px]:shrink-0 min-[980px]:flex-nowrap">
             {actions}
           </div>
         )}
       </div>
-      {tabs !== undefined && <div className="min-h-11">{tabs}</div>}
-      {filters !== undefined && (
-        <div className="mt-3 flex flex-wrap items-center gap-x-4 gap-y-2" data-testid="filters">
+      {isThere(tabs) && (
+        <div className="min-h-11" data-testid="page-tabs">
+          {tabs}
+        </div>
+      )}
+      {isThere(filters) && (
+        <div className="mt-2 flex min-h-9 flex-wrap items-center gap-x-4 gap-y-2" data-testid="filters">
           {filters}
         </div>
       )}
-      <div data-testid="page-content" className={`mt-4 ${fills ? 'flex min-h-0 flex-1 flex-col' : ''}`}>
+      <div data-testid="page-content" className={`mt-2 ${fills ? 'flex min-h-0 flex-1 flex-col' : ''}`}>
         {props.children}
       </div>
     </div>

@@ -1,6 +1,8 @@
 /** A changeable part of the sentence: marked, and opened in its place. */
 import type { ReactNode } from 'react';
 import { Popover } from 'radix-ui';
+import { Button } from './Button.tsx';
+import { Markable } from './Markable.tsx';
 import { Pop } from './Pop.tsx';
 
 export function Part({
@@ -24,11 +26,14 @@ export function Part({
 }) {
   return (
     <Popover.Root defaultOpen={open} onOpenChange={(open) => (open ? onOpen?.() : onClose?.())}>
-      <Popover.Trigger className="markable" aria-label={`${label}: ${words}`}>
-        <span className="marked">{words}</span>
+      <Popover.Trigger asChild>
+        <Markable label={`${label}: ${words}`}>{words}</Markable>
       </Popover.Trigger>
       <Pop label={label} className={`grid gap-4 p-4 ${wide ? 'w-[400px]' : 'w-[340px]'}`}>
         {children}
+        <Popover.Close asChild>
+          <Button className="justify-self-end">Done</Button>
+        </Popover.Close>
       </Pop>
     </Popover.Root>
   );

@@ -13,7 +13,7 @@ export function Pill(props: {
       aria-pressed={props.pressed}
       title={props.title}
       onClick={props.onClick}
-      className="rounded-full border border-line-strong px-3 py-0.5 text-[14px] font-semibold text-ink-2 hover:border-ink aria-pressed:border-ink aria-pressed:bg-ink aria-pressed:text-fog"
+      className="rounded-full border first-letter:uppercase border-line-strong px-3 py-0.5 text-[14px] font-semibold text-ink-2 hover:border-ink aria-pressed:border-ink aria-pressed:bg-ink aria-pressed:text-fog"
     >
       {props.children}
     </button>

@@ -47,7 +47,7 @@ export function PlainTable(props: {
               {row.cells.map((cell, i) => (
                 <td
                   key={columns[i + 1]!.name}
-                  className={`py-1 pr-4 last:pr-0 ${columns[i + 1]!.right ? 'text-right font-num' : ''}`}
+                  className={`py-1 pr-4 last:pr-0 ${columns[i + 1]!.right ? 'text-right tabular-nums' : ''}`}
                 >
                   {cell}
                 </td>

@@ -12,7 +12,10 @@ export function ShareBar(props: {
   if (proportion.of === 0) return <span className="text-ink-3">too soon to say</span>;
   const share = proportion.count / proportion.of;
   return (
-    <span className="inline-flex items-center gap-2" title={rangedShareWords(proportion, 'nudges')}>
+    <span
+      className="inline-grid grid-cols-[80px_4.5em_auto] items-center gap-x-2 text-[13.5px] tabular-nums"
+      title={rangedShareWords(proportion, 'nudges')}
+    >
       <span aria-hidden className="relative h-2 w-20 rounded-full bg-fog">
         <span
           className="absolute inset-y-0 rounded-full bg-zest"
@@ -20,10 +23,10 @@ export function ShareBar(props: {
         />
         <span className="absolute -inset-y-0.5 w-0.5 bg-ink ring-1 ring-sheet" style={{ left: percent(share) }} />
       </span>
-      <span className="font-num text-[13px]">
+      <span className="text-right">
         {proportion.count} of {proportion.of}
       </span>
-      <span className={figures ? 'text-[13px] text-ink-2' : 'sr-only'}>could be {rangeWords(proportion)}</span>
+      <span className={figures ? 'text-ink-2' : 'sr-only'}>could be {rangeWords(proportion)}</span>
     </span>
   );
 }

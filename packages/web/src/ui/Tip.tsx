@@ -1,5 +1,5 @@
-/** A line about what is there, on hover and on focus. */
-import type { ReactNode } from 'react';
+/** A line about what is there, on hover, on focus, and on press. */
+import { useState, type ReactNode } from 'react';
 import { Tooltip } from 'radix-ui';
 
 export function Tip(props: {
@@ -9,12 +9,19 @@ export function Tip(props: {
   readonly label?: string;
   readonly children: ReactNode;
 }) {
+  const [isOpen, setOpen] = useState(false);
   return (
     <Tooltip.Provider delayDuration={200}>
-      <Tooltip.Root>
+      <Tooltip.Root open={isOpen} onOpenChange={setOpen}>
         <Tooltip.Trigger asChild>
           <span
             tabIndex={0}
+            // A finger cannot hover: a press opens it, and does not close it as it would by default.
+            onPointerDown={(e) => e.preventDefault()}
+            onClick={(e) => {
+              e.preventDefault();
+              setOpen(true);
+            }}
             role={props.label ? 'note' : undefined}
             aria-label={props.label}
             className={`cursor-help ${props.className}`}

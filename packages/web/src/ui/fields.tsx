@@ -14,7 +14,7 @@ export function Labelled({
 }) {
   const id = useId();
   return (
-    <div className="flex min-w-0 flex-col gap-1">
+    <div className="labelled flex min-w-0 flex-col gap-1">
       <label htmlFor={id} className="text-[13px] font-semibold text-ink-2">
         {label}
       </label>

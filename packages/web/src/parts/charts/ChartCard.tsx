@@ -5,7 +5,7 @@ import { DropdownMenu } from 'radix-ui';
 import { toast } from 'sonner';
 import { csvOf } from '@zest-bell/core/imports';
 import { menuItem } from '../../ui/menu.ts';
-import { Pill } from '../../ui/Pill.tsx';
+import { Button } from '../../ui/Button.tsx';
 import { save, saveText } from '../../ui/save.ts';
 import { useMedia } from '../../ui/useMedia.ts';
 import { lookOfPage, type ChartStyle } from './look.ts';
@@ -56,12 +56,12 @@ export function ChartCard(props: ChartCardProps) {
           <h2 className="text-[17px] font-bold">{title}</h2>
           <p className="text-[14px] text-ink-2">{says}</p>
         </div>
-        <Pill pressed={asTable} onClick={() => setAsTable(!asTable)}>
+        <Button aria-pressed={asTable} onClick={() => setAsTable(!asTable)}>
           As a table
-        </Pill>
+        </Button>
         <DropdownMenu.Root>
-          <DropdownMenu.Trigger className="rounded-full border border-line-strong px-3 py-0.5 text-[14px] font-semibold hover:border-ink">
-            Export
+          <DropdownMenu.Trigger asChild>
+            <Button>Export</Button>
           </DropdownMenu.Trigger>
           <DropdownMenu.Portal>
             <DropdownMenu.Content align="end" sideOffset={4} className="pop z-50 p-1.5">

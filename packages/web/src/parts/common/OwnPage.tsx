@@ -3,11 +3,12 @@ import type { ReactNode } from 'react';
 import { Link } from 'react-router';
 import { signOut } from '../../lib/signOut.ts';
 import { Brand } from '../../ui/Brand.tsx';
+import { Page } from '../../ui/Page.tsx';
 
 export function OwnPage({ title, children }: { readonly title: string; readonly children: ReactNode }) {
   return (
     <>
-      <header className="flex items-center gap-3 bg-sheet px-5 py-3">
+      <header className="flex items-center gap-3 bg-sheet px-4 py-3 min-[760px]:px-6">
         <Link to="/" aria-label="Zest Bell, to your courses">
           <Brand />
         </Link>
@@ -19,9 +20,10 @@ export function OwnPage({ title, children }: { readonly title: string; readonly 
           </button>
         </nav>
       </header>
-      <main className="mx-auto w-full max-w-[980px] px-5 py-6">
-        <h1 className="text-3xl font-bold">{title}</h1>
-        {children}
+      <main>
+        <Page title={title}>
+          <div className="max-w-[980px]">{children}</div>
+        </Page>
       </main>
     </>
   );

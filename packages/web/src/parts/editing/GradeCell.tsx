@@ -1,5 +1,5 @@
 /** A cell of the gradebook: what came of an item, by a sign and in words. */
-import { instantWords, numberWords, percentWords } from '@zest-bell/core/time';
+import { instantWords, numberWords } from '@zest-bell/core/time';
 import type { GradebookCell, WorkState } from '@zest-bell/core/lookout';
 
 const STATE_WORDS: Readonly<Record<WorkState, string>> = {
@@ -26,9 +26,9 @@ export function cellWords(cell: GradebookCell, possible: number | null, timeZone
   return said.join(', ');
 }
 
-/** What is in a cell, without its sign. */
+/** What is in a cell, without its sign: a score in percent, with one decimal like all others of its column. */
 export function cellText(cell: GradebookCell): string {
-  if (cell.score !== null) return percentWords(cell.score);
+  if (cell.score !== null) return cell.score.toFixed(1);
   if (cell.points !== null) return numberWords(cell.points);
   if (cell.awaitsGrade) return 'to grade';
   return SHORT[cell.state];
@@ -46,7 +46,7 @@ const SHORT: Readonly<Record<WorkState, string>> = {
 export function GradeCell({ cell }: { readonly cell: GradebookCell }) {
   const graded = cell.points !== null;
   const tone = graded
-    ? 'font-num'
+    ? 'tabular-nums'
     : cell.awaitsGrade
       ? 'text-iris'
       : cell.state === 'missing'
@@ -60,17 +60,22 @@ export function GradeCell({ cell }: { readonly cell: GradebookCell }) {
               : 'text-ink-3';
   return (
     <>
-      {/* That it came in on time goes without saying once it is graded. */}
-      {(!graded || cell.state !== 'onTime') && SIGNS[cell.state]}
-      {isOver(cell) && <Sign of="+" tone="text-brass" />}
-      <span className={tone}>{cellText(cell)}</span>
+      <span className="w-5 flex-none">
+        {/* That it came in on time goes without saying once it is graded. */}
+        {isOver(cell) ? (
+          <Sign of="+" tone="text-brass-text" />
+        ) : (
+          (!graded || cell.state !== 'onTime') && SIGNS[cell.state]
+        )}
+      </span>
+      <span className={`ml-auto ${tone}`}>{cellText(cell)}</span>
     </>
   );
 }
 
 const SIGNS: Readonly<Record<WorkState, React.ReactNode>> = {
-  missing: <Sign of="▲" tone="text-tangerine" />,
-  late: <Sign of="◷" tone="text-brass" />,
+  missing: <Sign of="▲" tone="text-tangerine-text" />,
+  late: <Sign of="◷" tone="text-brass-text" />,
   onTime: <Sign of="✓" tone="text-pine" />,
   excused: null,
   before: null,
@@ -96,7 +101,7 @@ export function Legend() {
         <span className="text-iris">to grade</span>: turned in, no grade yet
       </span>
       <span>
-        <Sign of="+" tone="text-brass" /> more than the points possible
+        <Sign of="+" tone="text-brass-text" /> more than the points possible
       </span>
       <span>· not turned in yet</span>
       <span>– due before they enrolled</span>

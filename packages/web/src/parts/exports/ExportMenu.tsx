@@ -3,6 +3,7 @@ import type { ReactNode } from 'react';
 import { DropdownMenu } from 'radix-ui';
 import { csvText, fileNameOf, type ExportTable } from '@zest-bell/core/exports';
 import { attempt } from '../../lib/attempt.ts';
+import { Button } from '../../ui/Button.tsx';
 import { menuItem } from '../../ui/menu.ts';
 import { saveBytes, saveText } from '../../ui/save.ts';
 
@@ -30,15 +31,8 @@ export function ExportMenu(props: {
     });
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger
-        disabled={disabled}
-        className={
-          look === 'dark'
-            ? 'min-h-9 rounded-[11px] bg-white/10 px-4 text-[15px] font-semibold text-white hover:bg-white/20 disabled:opacity-55'
-            : 'rounded-full border border-line-strong px-3 py-0.5 text-[14px] font-semibold hover:border-ink'
-        }
-      >
-        Export
+      <DropdownMenu.Trigger asChild disabled={disabled}>
+        <Button look={look ?? 'plain'}>Export</Button>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content align="end" sideOffset={4} className="pop z-50 max-w-80 p-1.5">

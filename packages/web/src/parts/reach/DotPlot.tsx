@@ -6,7 +6,7 @@ import { thresholdOf, type Leaf } from '@zest-bell/core/conditions';
 import type { Dot } from '@zest-bell/core/rounds';
 import { nameOf, type CourseHere } from '../../lib/here.ts';
 import { useMedia } from '../../ui/useMedia.ts';
-import { lineX, matchingSide, placeDots, scaleFor, type PlacedDot, type Scale } from './scale.ts';
+import { lineX, matchingSide, placeDots, scaleFor, type Pile, type PlacedDot, type Scale } from './scale.ts';
 
 const HEIGHT = 148;
 const SUFFIX = { days: ' d', hours: ' h', percent: '%', points: ' pts', count: '', yesNo: '', text: '' } as const;
@@ -53,12 +53,12 @@ export function DotPlot({
     [dots, threshold, measure.unit, width],
   );
   const scale = held ?? fresh;
-  const { placed, radius } = useMemo(() => placeDots(dots, scale, HEIGHT), [dots, scale]);
+  const { placed, radius, pile } = useMemo(() => placeDots(dots, scale, HEIGHT), [dots, scale]);
   // Redrawn when the system changes between light and dark.
   const dark = useMedia('(prefers-color-scheme: dark)');
   useEffect(() => {
-    if (canvas.current) draw(canvas.current, placed, radius, width);
-  }, [placed, radius, width, dark]);
+    if (canvas.current) draw(canvas.current, { placed, radius, pile, width });
+  }, [placed, radius, pile, width, dark]);
 
   const side = threshold === null ? null : matchingSide(scale, leaf.is, threshold);
   const handle = threshold === null ? null : lineX(scale, leaf.is, threshold);
@@ -156,6 +156,15 @@ export function DotPlot({
             </button>
           </>
         )}
+        {pile && (
+          <span
+            className="pointer-events-none absolute top-0 -translate-x-1/2 text-[13px] leading-4 font-bold tabular-nums"
+            style={{ left: Math.max(10, pile.x) }}
+            title={`${pile.students} students with ${pile.value}${SUFFIX[measure.unit]}`}
+          >
+            {pile.students}
+          </span>
+        )}
         {hovered && (
           <div
             className="pop pointer-events-none absolute z-10 -translate-x-1/2 -translate-y-full px-2.5 py-1 text-[13px] whitespace-nowrap"
@@ -180,7 +189,18 @@ export function DotPlot({
   );
 }
 
-function draw(canvas: HTMLCanvasElement, dots: readonly PlacedDot[], radius: number, width: number): void {
+interface Drawing {
+  readonly placed: readonly PlacedDot[];
+  readonly radius: number;
+  readonly pile: Pile | null;
+  readonly width: number;
+}
+
+/** Room above a pile for its number, and the gap that says that it is not to scale, in px. */
+const OVER_PILE = 18;
+const GAP = 4;
+
+function draw(canvas: HTMLCanvasElement, { placed: dots, radius, pile, width }: Drawing): void {
   const ratio = window.devicePixelRatio || 1;
   canvas.width = width * ratio;
   canvas.height = HEIGHT * ratio;
@@ -190,6 +210,22 @@ function draw(canvas: HTMLCanvasElement, dots: readonly PlacedDot[], radius: num
   const [pine, sheet, quiet] = ['--pine', '--sheet', '--dot-quiet'].map((name) => style.getPropertyValue(name));
   context.scale(ratio, ratio);
   context.lineWidth = 2;
+  if (pile) {
+    const tall = HEIGHT - OVER_PILE;
+    const shares = [pile.all, pile.some, pile.students - pile.all - pile.some];
+    let base = HEIGHT;
+    shares.forEach((n, i) => {
+      const high = (tall * n) / pile.students;
+      context.fillStyle = [pine, sheet, quiet][i] ?? '#000';
+      context.fillRect(pile.x - radius, base - high, 2 * radius, high);
+      if (i === 1 && n > 0) {
+        context.strokeStyle = pine ?? '#000';
+        context.strokeRect(pile.x - radius + 1, base - high + 1, 2 * radius - 2, high - 2);
+      }
+      base -= high;
+    });
+    context.clearRect(pile.x - radius - 1, OVER_PILE + 10, 2 * radius + 2, GAP);
+  }
   for (const d of dots) {
     context.beginPath();
     context.arc(d.x, d.y, d.meets === 'this' ? Math.max(0.5, radius - 1) : radius, 0, 2 * Math.PI);

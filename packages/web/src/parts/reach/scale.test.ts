@@ -69,4 +69,17 @@ describe('dots', () => {
     expect(Math.min(...placed.map((d) => d.y))).toBeGreaterThan(0);
     expect(radius).toBeGreaterThanOrEqual(1.5);
   });
+
+  test('that stand on one value as most of a class are a pile with a number, and the others keep their room', () => {
+    const values = [...Array.from({ length: 32 }, () => 0), 3, 5, 5, 8, 9, 9, 9, 12, 13, 14];
+    const { placed, radius, pile } = placeDots(dots(values), scaleFor(values, 5, 'days', 520), 148);
+    expect(pile).toMatchObject({ value: 0, students: 32 });
+    expect(placed).toHaveLength(10);
+    expect(radius).toBeGreaterThan(5);
+  });
+
+  test('of a class that is spread over many values are no pile', () => {
+    const values = Array.from({ length: 60 }, (_, i) => (i < 30 ? 0 : 1 + (i % 2)));
+    expect(placeDots(dots(values), scaleFor(values, 5, 'days', 520), 148).pile).toBeNull();
+  });
 });

@@ -93,12 +93,27 @@ export interface PlacedDot extends Dot {
   readonly y: number;
 }
 
+/** One value that most of the class has: a bar with a number on it, so that the others keep room for a dot each. */
+export interface Pile {
+  readonly x: number;
+  readonly value: number;
+  readonly students: number;
+  /** How many of them match. */
+  readonly all: number;
+  /** How many meet the condition that is drawn, and do not match. */
+  readonly some: number;
+}
+
+/** A column of more dots may become a pile; beside a column of more than `BESIDE` it does not, as that is a spread. */
+const TALL = 16;
+const BESIDE = 10;
+
 /** Stacks the dots in columns from the base line up; columns that would grow too tall are pressed together. */
 export function placeDots(
   dots: readonly Dot[],
   scale: Scale,
   height: number,
-): { readonly placed: readonly PlacedDot[]; readonly radius: number } {
+): { readonly placed: readonly PlacedDot[]; readonly radius: number; readonly pile: Pile | null } {
   const numeric = dots.filter((d): d is Dot & { value: number } => typeof d.value === 'number');
   const unitWidth = scale.whole ? scale.x(1) - scale.x(0) : 0;
   const pitch = scale.whole && unitWidth >= 5 ? Math.min(15, unitWidth) : 14;
@@ -111,11 +126,23 @@ export function placeDots(
     if (column) column.push(d);
     else columns.set(x, [d]);
   }
+  const [highest, next] = [...columns].toSorted(([, a], [, b]) => b.length - a.length);
+  const isPile = highest !== undefined && highest[1].length > TALL && (next?.[1].length ?? 0) <= BESIDE;
+  if (isPile) columns.delete(highest[0]);
+  const pile = isPile ? pileOf(...highest) : null;
   const tallest = Math.max(1, ...[...columns.values()].map((c) => c.length));
   const rise = Math.min(pitch, height / tallest);
   const radius = Math.max(1.5, Math.min(6.4, pitch / 2 - 0.8, Math.max(rise / 2, 3)));
   const placed = [...columns].flatMap(([x, column]) =>
     column.map((d, i): PlacedDot => ({ ...d, x, y: height - rise * (i + 0.5) })),
   );
-  return { placed, radius };
+  return { placed, radius, pile };
 }
+
+const pileOf = (x: number, column: readonly Dot[]): Pile => ({
+  x,
+  value: column[0]!.value as number,
+  students: column.length,
+  all: column.filter((d) => d.meets === 'all').length,
+  some: column.filter((d) => d.meets === 'this').length,
+});

@@ -11,7 +11,7 @@ import { contract } from '@zest-bell/core/contract';
 import { ask, errorWords } from '../../lib/api.ts';
 import { nameOf, type CourseHere } from '../../lib/here.ts';
 import { MessageView } from '../messages/Message.tsx';
-import { SelectField } from '../../ui/fields.tsx';
+import { Check, SelectField } from '../../ui/fields.tsx';
 import { saveBytes } from '../../ui/save.ts';
 import { Failed, Loading } from '../common/States.tsx';
 import { readerWords } from './draft.ts';
@@ -92,29 +92,21 @@ export function PreviewPane(props: PreviewPaneProps) {
       </div>
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1 text-[13.5px] text-ink-2">
         {next && next.length > 0 ? (
-          <button
-            type="button"
-            aria-pressed={steps === 'next'}
-            className="underline-offset-4 hover:underline aria-pressed:font-semibold aria-pressed:text-pine"
-            onClick={() => {
-              setSteps(steps === 'next' ? 'everybody' : 'next');
-              if (steps !== 'next' && !next.includes(student)) onStudent(next[0]!);
+          <Check
+            label={`Only students of the next check (${next.length})`}
+            checked={steps === 'next'}
+            onChange={(only) => {
+              setSteps(only ? 'next' : 'everybody');
+              if (only && !next.includes(student)) onStudent(next[0]!);
             }}
-          >
-            {steps === 'next' ? '✓ ' : ''}Only students of the next check ({next.length})
-          </button>
+          />
         ) : next ? (
           <span>The next check would send it to nobody.</span>
         ) : null}
         <span className="font-num">{at >= 0 ? `${at + 1} of ${through.length}` : ''}</span>
-        <button
-          type="button"
-          aria-pressed={onPhone}
-          className="ml-auto underline-offset-4 hover:underline aria-pressed:font-semibold aria-pressed:text-pine"
-          onClick={() => setOnPhone(!onPhone)}
-        >
-          {onPhone ? '✓ On a phone' : 'On a phone'}
-        </button>
+        <span className="ml-auto">
+          <Check label="On a phone" checked={onPhone} onChange={setOnPhone} />
+        </span>
       </div>
       {preview.isError && problems.length === 0 && <Failed error={preview.error} />}
       {problems.length > 0 ? (
@@ -136,7 +128,7 @@ export function PreviewPane(props: PreviewPaneProps) {
           >
             <p className="truncate text-[13px] font-semibold">{voiceHere(here).name}</p>
             <p className="truncate text-[14px]">{message.subject}</p>
-            <p className="truncate text-[13px] text-ink-2">{message.text.replace(/\s+/g, ' ')}</p>
+            <p className="truncate text-[13px] text-ink-2">{firstWords(message.text)}</p>
           </div>
           <MessageView
             message={message}
@@ -168,6 +160,13 @@ export function PreviewPane(props: PreviewPaneProps) {
     </div>
   );
 }
+
+/** The text on one line, as a list of mails shows it: without addresses of links and dashes of lists. */
+const firstWords = (text: string): string =>
+  text
+    .replace(/\s*\(https?:[^)\s]*\)/g, '')
+    .replace(/^\s*[-•]\s+/gm, '')
+    .replace(/\s+/g, ' ');
 
 /** That the words were read for every student, and whom they fail. */
 function ReadForAll(props: {

@@ -186,6 +186,11 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose, on
               onDone={onClose}
             />
           )}
+          {wording.onTrial && (
+            <p role="note" className="rounded-xl bg-zest-soft px-4 py-2.5 text-[14.5px]">
+              A fair trial of these texts is running, so they cannot change. You can end it below.
+            </p>
+          )}
           <div className="grid grid-cols-[1fr_auto] gap-3">
             <Labelled label="Name" problem={problemOf('name')}>
               {(id) => (
@@ -210,17 +215,27 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose, on
               ))}
             </SelectField>
           </div>
-          <Places here={here} rules={using} draft={draft} place={place} onPlace={setPlace} onChange={setDraft} />
-          <WordsPart
-            // Another place is another text, with an undo of its own.
-            key={`${place.kind} ${place.index}`}
+          <Places
             here={here}
-            words={words}
-            when={reading.when}
-            student={student}
-            problemOf={(path) => problemOf(`${baseOf(place)}${path}`)}
-            onChange={(part) => setDraft((d) => withWords(d, place, part))}
+            rules={using}
+            draft={draft}
+            place={place}
+            locked={wording.onTrial}
+            onPlace={setPlace}
+            onChange={setDraft}
           />
+          <div inert={wording.onTrial && place.kind === 'text'} className="grid gap-3.5 inert:opacity-60">
+            <WordsPart
+              // Another place is another text, with an undo of its own.
+              key={`${place.kind} ${place.index}`}
+              here={here}
+              words={words}
+              when={reading.when}
+              student={student}
+              problemOf={(path) => problemOf(`${baseOf(place)}${path}`)}
+              onChange={(part) => setDraft((d) => withWords(d, place, part))}
+            />
+          </div>
           {place.kind === 'text' && (
             <ParcelPart
               here={here}

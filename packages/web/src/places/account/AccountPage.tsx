@@ -14,6 +14,7 @@ import { Labelled } from '../../ui/fields.tsx';
 import { PlainTable } from '../../ui/PlainTable.tsx';
 import { When } from '../../ui/When.tsx';
 import { Factors } from './Factors.tsx';
+import { SummaryMail } from './SummaryMail.tsx';
 import { PasswordDialog } from './PasswordDialog.tsx';
 
 const CARD = 'mt-4 rounded-[16px] border border-line bg-sheet px-5 py-4';
@@ -32,6 +33,7 @@ export function AccountPage() {
       )}
       <Name name={account.name} email={account.email} />
       <Addresses own={account.email} />
+      <SummaryMail />
       <Factors zone={ZONE} />
       <Sessions />
     </OwnPage>

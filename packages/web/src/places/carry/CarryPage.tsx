@@ -23,6 +23,7 @@ import { DatesPart } from './DatesPart.tsx';
 import { MatchPart } from './MatchPart.tsx';
 import { Section } from './Section.tsx';
 import { TextsPart } from './TextsPart.tsx';
+import { Page } from '../../ui/Page.tsx';
 
 export function CarryPage() {
   const here = useHere();
@@ -39,8 +40,7 @@ export function CarryPage() {
   const from = search.get('from');
   const source = others.find((c) => String(c.id) === from)?.id ?? files.data?.find((f) => f.from === from)?.from;
   return (
-    <div className="mx-auto w-full max-w-[1180px] px-5 py-6">
-      <h1 className="text-[28px] leading-tight font-bold">Carry over into {here.course.code}</h1>
+    <Page title={`Carry over into ${here.course.code}`}>
       <p className="text-ink-2">
         Take rules, wordings and limits from another of your courses, or from a file. Dates move to this term. Nothing
         is sent until you turn a rule on.
@@ -80,7 +80,7 @@ export function CarryPage() {
         </fieldset>
       )}
       {source !== undefined && <Carrying key={source} here={here} source={source} />}
-    </div>
+    </Page>
   );
 }
 

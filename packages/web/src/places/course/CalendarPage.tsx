@@ -7,7 +7,7 @@ import { Button } from '../../ui/Button.tsx';
 import { DateField, Labelled } from '../../ui/fields.tsx';
 import { ZoneField } from '../../parts/common/ZoneField.tsx';
 import { CalendarCard } from './CalendarCard.tsx';
-import { CourseTabs } from './CourseTabs.tsx';
+import { CourseTabPage } from './CourseTabPage.tsx';
 import { Collisions } from '../../parts/editing/Collisions.tsx';
 import { AskSilence, newSilences } from '../../parts/editing/AskSilence.tsx';
 import { useEdit } from '../../parts/editing/useEdit.ts';
@@ -15,9 +15,8 @@ import { useEdit } from '../../parts/editing/useEdit.ts';
 export function CalendarPage() {
   const here = useHere();
   return (
-    <div className="mx-auto w-full max-w-[1240px] px-5 py-6">
-      <CourseTabs here={here} />
-      <div className="mt-4 grid gap-4 min-[980px]:grid-cols-[minmax(0,1fr)_minmax(0,1.4fr)]">
+    <CourseTabPage here={here} tab="/calendar">
+      <div className="grid gap-4 min-[980px]:grid-cols-[minmax(0,1fr)_minmax(0,1.4fr)]">
         <div className="grid content-start gap-4">
           <Details key={`details ${here.answer.settingsVersion}`} here={here} />
           <Breaks here={here} />
@@ -25,7 +24,7 @@ export function CalendarPage() {
         </div>
         <Weeks here={here} />
       </div>
-    </div>
+    </CourseTabPage>
   );
 }
 

@@ -13,7 +13,7 @@ import { Chip } from '../../ui/Chip.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
 import { When } from '../../ui/When.tsx';
 import { ChangeLines } from '../../parts/files/ChangeLines.tsx';
-import { CourseTabs } from './CourseTabs.tsx';
+import { CourseTabPage } from './CourseTabPage.tsx';
 import { asksFirst, UndoDialog } from './UndoDialog.tsx';
 
 export function ChangesPage() {
@@ -27,8 +27,7 @@ export function ChangesPage() {
   });
   const cards = changes.data?.pages.flatMap((p) => p.changes) ?? [];
   return (
-    <div className="mx-auto w-full max-w-[980px] px-5 py-6">
-      <CourseTabs here={here} />
+    <CourseTabPage here={here} tab="/changes">
       {changes.isError ? (
         <Failed error={changes.error} retry={() => void changes.refetch()} />
       ) : changes.isPending ? (
@@ -36,7 +35,7 @@ export function ChangesPage() {
       ) : cards.length === 0 ? (
         <Empty title="No changes yet">Changes to people, items, and days are listed here, and you can undo them.</Empty>
       ) : (
-        <ol className="mt-4 grid gap-3" aria-label="Changes">
+        <ol className="grid max-w-[980px] grid-cols-[minmax(0,1fr)] gap-3" aria-label="Changes">
           {cards.map((card) => (
             <Change key={card.id} here={here} card={card} />
           ))}
@@ -47,7 +46,7 @@ export function ChangesPage() {
           <Button onClick={() => changes.fetchNextPage()}>Show older changes</Button>
         </p>
       )}
-    </div>
+    </CourseTabPage>
   );
 }
 

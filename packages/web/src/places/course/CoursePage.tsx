@@ -15,30 +15,43 @@ import { When } from '../../ui/When.tsx';
 import { useSettled } from '../../ui/useSettled.ts';
 import { ArchiveCard } from './ArchiveCard.tsx';
 import { OutCard } from './OutCard.tsx';
-import { CourseTabs } from './CourseTabs.tsx';
+import { CourseTabPage } from './CourseTabPage.tsx';
 import { Effect } from './Effect.tsx';
-import { LimitFields } from './LimitFields.tsx';
+import { LIMIT_PARTS, LimitFields } from './LimitFields.tsx';
 import { LimitsMeanwhile } from './LimitsMeanwhile.tsx';
 import { MailSwitch } from './MailSwitch.tsx';
 import { OwnSenderCard } from './OwnSenderCard.tsx';
 import { AskSilence, newSilences } from '../../parts/editing/AskSilence.tsx';
 import { SenderCard } from '../../parts/setUp/SenderCard.tsx';
 
+const SECTIONS = [...LIMIT_PARTS, ['sender', 'Sender'], ['out', 'Export and archive']] as const;
+
 export function CoursePage() {
   const here = useHere();
   return (
-    <div className="mx-auto w-full max-w-[1240px] px-5 py-6">
-      <CourseTabs here={here} />
+    <CourseTabPage
+      here={here}
+      tab=""
+      filters={
+        <nav aria-label="On this page" className="flex flex-wrap gap-x-4 gap-y-1 text-[14px]">
+          {SECTIONS.map(([anchor, name]) => (
+            <a key={anchor} href={`#${anchor}`} className="font-semibold text-pine underline-offset-4 hover:underline">
+              {name}
+            </a>
+          ))}
+        </nav>
+      }
+    >
       <Limits key={here.id} here={here} />
-      <div id="sender">
+      <div id="sender" tabIndex={-1} className="scroll-mt-4 outline-none">
         <SenderCard key={here.id} here={here} />
       </div>
       {here.may('nudges.decide') && <OwnSenderCard key={`own ${here.id}`} here={here} />}
-      <div className="mt-4">
+      <div id="out" tabIndex={-1} className="mt-4 scroll-mt-4 outline-none">
         <OutCard here={here} />
       </div>
       <ArchiveCard here={here} />
-    </div>
+    </CourseTabPage>
   );
 }
 
@@ -84,10 +97,7 @@ function Limits({ here }: { readonly here: CourseHere }) {
   };
   return (
     <>
-      <section
-        aria-label="Mail and data"
-        className="mt-4 grid gap-2 rounded-[16px] border border-line bg-sheet px-5 py-4"
-      >
+      <section aria-label="Mail and data" className="grid gap-2 rounded-[16px] border border-line bg-sheet px-5 py-4">
         {standing.data ? (
           <>
             <MailSwitch here={here} standing={standing.data} />
@@ -112,22 +122,26 @@ function Limits({ here }: { readonly here: CourseHere }) {
         <section aria-label="Limits" className="rounded-[16px] border border-line bg-sheet px-5 py-4">
           {begunFrom && <LimitsMeanwhile here={here} form={form} base={begunFrom} saved={saved} />}
           <LimitFields here={here} limits={limits} problems={problems} onChange={change} />
-          <div className="sticky bottom-(--dock) mt-4 grid gap-3 border-t border-line bg-sheet py-3">
-            <AskSilence silences={silences} yes={isSilent} onYes={setSilent} />
-            <div className="flex items-center gap-3">
-              <Button
-                needs="settings.write"
-                look="main"
-                busy={busy}
-                disabled={!dirty || !parsed.ok || (silences.length > 0 && !isSilent)}
-                onClick={() => save()}
-              >
-                {dirty ? 'Save limits' : 'Saved'}
-              </Button>
-              {dirty && <Button onClick={drop}>Discard changes</Button>}
-              {!parsed.ok && <span className="text-[14px] text-tangerine-text">▲ Fix the marked fields first.</span>}
+          {dirty ? (
+            <div className="sticky bottom-(--dock) mt-4 grid gap-3 border-t border-line bg-sheet py-3">
+              <AskSilence silences={silences} yes={isSilent} onYes={setSilent} />
+              <div className="flex items-center gap-3">
+                <Button
+                  needs="settings.write"
+                  look="main"
+                  busy={busy}
+                  disabled={!parsed.ok || (silences.length > 0 && !isSilent)}
+                  onClick={() => save()}
+                >
+                  Save limits
+                </Button>
+                <Button onClick={drop}>Discard changes</Button>
+                {!parsed.ok && <span className="text-[14px] text-tangerine-text">▲ Fix the marked fields first.</span>}
+              </div>
             </div>
-          </div>
+          ) : (
+            <p className="mt-4 text-[14px] text-ink-3">These limits are saved, and apply to every rule.</p>
+          )}
         </section>
         <section
           aria-label="What these limits would have changed"

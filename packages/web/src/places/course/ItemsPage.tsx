@@ -12,7 +12,7 @@ import { Labelled } from '../../ui/fields.tsx';
 import { Empty } from '../../parts/common/States.tsx';
 import { PasteDialog } from '../../parts/files/PasteDialog.tsx';
 import { ExportMenu } from '../../parts/exports/ExportMenu.tsx';
-import { CourseTabs } from './CourseTabs.tsx';
+import { CourseTabPage } from './CourseTabPage.tsx';
 import { ExtensionDialog } from '../../parts/editing/ExtensionDialog.tsx';
 import { ItemDialog } from './ItemDialog.tsx';
 import { ITEM_KIND_WORDS } from '../../parts/common/itemKindWords.ts';
@@ -43,9 +43,11 @@ export function ItemsPage() {
     setChosen(next);
   };
   return (
-    <div className="mx-auto w-full max-w-[1240px] px-5 py-6">
-      <CourseTabs here={here}>
-        <span className="flex flex-wrap gap-2">
+    <CourseTabPage
+      here={here}
+      tab="/items"
+      actions={
+        <>
           <Button needs="data.write" onClick={() => setPasting(true)}>
             Paste rows
           </Button>
@@ -57,8 +59,29 @@ export function ItemsPage() {
           <Button needs="data.write" look="main" onClick={() => setOpen('new')}>
             Add an item
           </Button>
-        </span>
-      </CourseTabs>
+          {items.length > 0 && (
+            <ExportMenu what={plural(items.length, 'item')} table={() => itemsTable(here.course, items)} />
+          )}
+        </>
+      }
+      filters={
+        items.length > 0 ? (
+          <>
+            <p role="status" className="min-h-9 content-center text-[14px] text-ink-2">
+              {plural(items.length, 'item')}
+            </p>
+            {chosen.size > 0 && (
+              <>
+                <strong className="text-[14px]">{plural(chosen.size, 'item')} chosen</strong>
+                <Button needs="data.write" onClick={() => setExtending(true)}>
+                  Give an extension
+                </Button>
+              </>
+            )}
+          </>
+        ) : undefined
+      }
+    >
       {items.length === 0 ? (
         <Empty title="No items yet">
           Assignments, quizzes, forums and pages belong here. Rules can then look at them.{' '}
@@ -69,21 +92,7 @@ export function ItemsPage() {
         </Empty>
       ) : (
         <>
-          <div className="mt-3 flex min-h-9 flex-wrap items-center gap-3">
-            <p role="status" className="text-[14px] text-ink-2">
-              {plural(items.length, 'item')}
-            </p>
-            <ExportMenu what={plural(items.length, 'item')} table={() => itemsTable(here.course, items)} />
-            {chosen.size > 0 && (
-              <>
-                <strong className="text-[14px]">{plural(chosen.size, 'item')} chosen</strong>
-                <Button needs="data.write" onClick={() => setExtending(true)}>
-                  Give an extension
-                </Button>
-              </>
-            )}
-          </div>
-          <div className="mt-1 overflow-x-auto rounded-[14px] border border-line bg-sheet">
+          <div className="overflow-x-auto rounded-[14px] border border-line bg-sheet">
             <table className="w-full min-w-[820px] text-left text-[14.5px]">
               <thead className="text-[13px] text-ink-2">
                 <tr className="border-b border-line-strong">
@@ -179,7 +188,7 @@ export function ItemsPage() {
         />
       )}
       {pasting && <PasteDialog here={here} kind="items" onClose={() => setPasting(false)} />}
-    </div>
+    </CourseTabPage>
   );
 }
 

@@ -30,6 +30,15 @@ export function LimitFields(props: FieldsProps) {
   );
 }
 
+/** The parts, by their anchors, for a list that leads to them. */
+export const LIMIT_PARTS = [
+  ['budget', 'Message budget'],
+  ['quiet', 'Quiet hours'],
+  ['breaks', 'Breaks'],
+  ['scores', 'Named scores'],
+  ['before', 'Before anything is sent'],
+] as const;
+
 function Part(props: {
   /** Where a link leads to it. */
   readonly anchor?: string;
@@ -104,9 +113,9 @@ function Budget({ limits, problems, onChange }: FieldsProps) {
             checked={settings.budget.strict === true}
             onChange={(strict) => set({ ...settings.budget!, strict })}
           />
-          <div className="text-[14px] text-ink-2">
-            <p>What may exceed it:</p>
-            <ul className="list-disc pl-5">
+          <details className="text-[14px] text-ink-2">
+            <summary className="font-semibold">What may exceed it</summary>
+            <ul className="mt-1 list-disc pl-5">
               <li>rules that are essential, and a message by hand when you say so</li>
               {!settings.budget.strict && (
                 <>
@@ -120,7 +129,7 @@ function Budget({ limits, problems, onChange }: FieldsProps) {
               A step that writes to the student and to others waits as a whole: a copy for you or an advisor is held
               back with it.
             </p>
-          </div>
+          </details>
         </>
       )}
     </Part>
@@ -138,6 +147,7 @@ function Quiet({ limits, problems, onChange }: FieldsProps) {
   const days = (quiet?.days ?? []) as readonly Weekday[];
   return (
     <Part
+      anchor="quiet"
       title="Quiet hours"
       help="Nudges decided in quiet hours leave when they end, if the student still matches."
       problem={problemAt(problems, 'settings.quietHours')}
@@ -166,6 +176,7 @@ function Breaks({ here, limits, problems, onChange }: FieldsProps) {
   const add = () => set([...breaks, { from: here.course.end, to: here.course.end, name: 'Break' }]);
   return (
     <Part
+      anchor="breaks"
       title="Breaks"
       help="Break days do not count as absence. Rules do not run on them unless you say so."
       problem={breaks.length === 0 ? problemAt(problems, 'breaks') : undefined}
@@ -223,6 +234,7 @@ function Marks({ limits, problems, onChange }: FieldsProps) {
   };
   return (
     <Part
+      anchor="scores"
       title="Named scores"
       help="Scores with a name that rules compare with, such as a mastery score. A change applies to every rule that uses the score."
       problem={problemAt(problems, 'marks')}
@@ -268,6 +280,7 @@ function Guards({ limits, problems, onChange }: FieldsProps) {
   const set = (part: Partial<typeof guards>) => onChange({ ...limits, guards: { ...guards, ...part } });
   return (
     <Part
+      anchor="before"
       title="Before anything is sent"
       help="When Zest Bell asks you first, and when it waits for new data. A message by hand also asks above 20 people."
       problem={problemAt(problems, 'guards')}

@@ -11,7 +11,7 @@ import { Chip } from '../../ui/Chip.tsx';
 import { PauseDialog } from '../../parts/editing/PauseDialog.tsx';
 import { Empty } from '../../parts/common/States.tsx';
 import { ExportMenu } from '../../parts/exports/ExportMenu.tsx';
-import { CourseTabs } from './CourseTabs.tsx';
+import { CourseTabPage } from './CourseTabPage.tsx';
 import { PasteDialog } from '../../parts/files/PasteDialog.tsx';
 import { PersonDialog } from './PersonDialog.tsx';
 import { useEdit, type EditState } from '../../parts/editing/useEdit.ts';
@@ -91,59 +91,65 @@ export function PeoplePage() {
     if (await edit.save({ people: [...chosen].map((id) => ({ id, set })) })) setChosen(new Set());
   };
   return (
-    <div className="flex min-h-0 w-full flex-1 flex-col px-5 py-6">
-      <CourseTabs here={here}>
-        <span className="flex gap-2">
+    <CourseTabPage
+      here={here}
+      tab="/people"
+      fills
+      actions={
+        <>
           <Button needs="data.write" onClick={() => setPasting(true)}>
             Paste rows
           </Button>
           <Button needs="data.write" look="main" onClick={() => setOpen('new')}>
             Add a person
           </Button>
-        </span>
-      </CourseTabs>
-      <div className="mt-3 flex flex-wrap items-center gap-x-4 gap-y-2">
-        <input
-          type="search"
-          aria-label="Search people"
-          placeholder="Search names, ids and addresses"
-          value={search}
-          onChange={(e) => setSearch(e.target.value)}
-          className="field w-72"
-        />
-        <p role="status" className="text-[14px] text-ink-2">
-          {numberWords(people.length)} of {plural(here.course.people.length, 'person', 'people')}
-        </p>
-        <ExportMenu what={plural(people.length, 'person', 'people')} table={() => peopleTable(here.course, people)} />
-        {inactive > 0 && (
-          <label className="flex items-center gap-2 text-[14px]">
-            <input
-              type="checkbox"
-              className="size-4 accent-(--pine)"
-              checked={gone}
-              onChange={(e) => setGone(e.target.checked)}
-            />
-            Show {plural(inactive, 'inactive person', 'inactive people')}
-          </label>
-        )}
-        {chosen.size > 0 && (
-          <span className="ml-auto flex flex-wrap items-center gap-2">
-            <strong className="text-[14px]">{plural(chosen.size, 'person', 'people')} chosen</strong>
-            <Button needs="data.write" busy={edit.busy} onClick={() => forAll({ active: false })}>
-              Make inactive
-            </Button>
-            <Button needs="data.write" busy={edit.busy} onClick={() => forAll({ active: true })}>
-              Make active
-            </Button>
-            <Button needs="data.write" onClick={() => setPausing(true)}>
-              Pause nudges …
-            </Button>
-            <Button needs="data.write" busy={edit.busy} onClick={() => forAll({ paused: false })}>
-              Resume nudges
-            </Button>
-          </span>
-        )}
-      </div>
+          <ExportMenu what={plural(people.length, 'person', 'people')} table={() => peopleTable(here.course, people)} />
+        </>
+      }
+      filters={
+        <>
+          <input
+            type="search"
+            aria-label="Search people"
+            placeholder="Search names, ids and addresses"
+            value={search}
+            onChange={(e) => setSearch(e.target.value)}
+            className="field w-72"
+          />
+          <p role="status" className="text-[14px] text-ink-2">
+            {numberWords(people.length)} of {plural(here.course.people.length, 'person', 'people')}
+          </p>
+          {inactive > 0 && (
+            <label className="flex items-center gap-2 text-[14px]">
+              <input
+                type="checkbox"
+                className="size-4 accent-(--pine)"
+                checked={gone}
+                onChange={(e) => setGone(e.target.checked)}
+              />
+              Show {plural(inactive, 'inactive person', 'inactive people')}
+            </label>
+          )}
+          {chosen.size > 0 && (
+            <span className="ml-auto flex flex-wrap items-center gap-2">
+              <strong className="text-[14px]">{plural(chosen.size, 'person', 'people')} chosen</strong>
+              <Button needs="data.write" busy={edit.busy} onClick={() => forAll({ active: false })}>
+                Make inactive
+              </Button>
+              <Button needs="data.write" busy={edit.busy} onClick={() => forAll({ active: true })}>
+                Make active
+              </Button>
+              <Button needs="data.write" onClick={() => setPausing(true)}>
+                Pause nudges …
+              </Button>
+              <Button needs="data.write" busy={edit.busy} onClick={() => forAll({ paused: false })}>
+                Resume nudges
+              </Button>
+            </span>
+          )}
+        </>
+      }
+    >
       {pausing && (
         <PauseDialog
           here={here}
@@ -175,7 +181,7 @@ export function PeoplePage() {
       )}
       {open && <PersonDialog here={here} person={open === 'new' ? null : open} onClose={() => setOpen(null)} />}
       {pasting && <PasteDialog here={here} kind="roster" onClose={() => setPasting(false)} />}
-    </div>
+    </CourseTabPage>
   );
 }
 
@@ -214,7 +220,7 @@ function Table(props: {
       role="table"
       aria-label="People"
       aria-rowcount={people.length + 1}
-      className="mt-3 min-h-64 flex-1 overflow-auto rounded-[14px] border border-line bg-sheet min-[760px]:max-h-[calc(100dvh-320px)]"
+      className="pane rounded-[16px] border border-line bg-sheet"
     >
       <div style={{ minWidth: width }}>
         <div

@@ -1,5 +1,5 @@
 /** Cells of the table: each value as its unit reads, with the class beside it where that says something. */
-import { dayNumberOf, dayWords, numberWords, percentWords, plural, type Instant } from '@zest-bell/core/time';
+import { dayNumberOf, dayWords, numberWords, plural, type Instant } from '@zest-bell/core/time';
 import type { DailyActivity } from '@zest-bell/core/activity';
 import type { Value } from '@zest-bell/core/measures';
 import { KNOWN_AFTER } from '@zest-bell/core/outcomes';
@@ -12,78 +12,65 @@ interface CellProps {
   readonly column: LookoutColumn;
   readonly value: Value;
   readonly distribution: Distribution;
+  /** How many decimals the numbers of the column have. */
+  readonly decimals: number;
 }
 
-const FAINT = <span className="text-ink-3">–</span>;
+/** Not known. */
+const FAINT = <span className="ml-auto text-ink-3">–</span>;
 
-export function Cell({ column, value, distribution }: CellProps) {
+export function Cell({ column, value, distribution, decimals }: CellProps) {
   if (value === null) return FAINT;
   if (typeof value === 'boolean') return value ? <>yes</> : <span className="text-ink-2">no</span>;
   if (typeof value === 'string') return <span className="truncate">{value}</span>;
-  if (column.kind === 'rule') return <>{numberWords(value)}</>;
-  if (column.kind === 'log') return <>{column.log === 'lastNudge' ? plural(value, 'day') : numberWords(value)}</>;
+  const figure = decimals === 0 ? numberWords(value) : value.toFixed(decimals);
+  if (column.kind !== 'measure') return <Numeral of={value}>{figure}</Numeral>;
   switch (column.call.measure) {
     case 'missing':
-      return <Missing count={value} />;
+      return (
+        <>
+          <span aria-hidden className="w-5 flex-none text-[11px] text-tangerine-text">
+            {value > 0 ? '▲' : ''}
+          </span>
+          <Numeral of={value}>{figure}</Numeral>
+        </>
+      );
     case 'courseGrade':
     case 'score':
     case 'groupGrade':
     case 'latestScore':
     case 'onTimeShare':
     case 'share':
-      return <Bar value={value} mean={distribution.kind === 'numbers' ? distribution.mean : null} />;
-    case 'opens':
-      return value === 0 ? <span className="text-ink-2">not yet</span> : <>{plural(value, 'time')}</>;
+      return (
+        <>
+          <Bar value={value} mean={distribution.kind === 'numbers' ? distribution.mean : null} />
+          <Numeral of={null}>{figure}</Numeral>
+        </>
+      );
     case 'gradeVsClass':
     case 'gradeChange':
     case 'visitsVsClass':
-      return (
-        <span className="font-num">{value > 0 ? `+${numberWords(value)}` : numberWords(value).replace('-', '−')}</span>
-      );
-    case 'late':
-    case 'dueSoon':
-    case 'lowScores':
-    case 'highScores':
-    case 'posts':
-    case 'absences':
-    case 'visits':
-    case 'streak':
-      return value === 0 ? <span className="font-num text-ink-3">0</span> : <span className="font-num">{value}</span>;
+      return <Numeral of={value}>{value > 0 ? `+${figure}` : figure.replace('-', '−')}</Numeral>;
     case 'hoursUntilDue':
-      return <span className="font-num">{numberWords(Math.round(value))} h</span>;
-    case 'points':
-    case 'criterion':
-    case 'field':
-      return <span className="font-num">{numberWords(value)}</span>;
+      return <Numeral of={value}>{numberWords(Math.round(value))}</Numeral>;
     default:
-      return <>{plural(value, 'day')}</>;
+      return <Numeral of={value}>{figure}</Numeral>;
   }
 }
 
-/** Up to three signs, and the number that they stand for. */
-function Missing({ count }: { readonly count: number }) {
-  if (count === 0) return <span className="text-ink-3">none</span>;
-  return (
-    <span className="flex items-baseline gap-1.5">
-      <span aria-hidden className="text-[11px] tracking-wider text-tangerine">
-        {'▲'.repeat(Math.min(3, count))}
-      </span>
-      <span className="font-num">{count}</span>
-    </span>
-  );
-}
+/** On the right, so that digits stand below digits; none is fainter than some. */
+const Numeral = ({ of, children }: { readonly of: number | null; readonly children: string }) => (
+  <span className={`ml-auto tabular-nums ${of === 0 ? 'text-ink-3' : ''}`}>{children}</span>
+);
 
 function Bar({ value, mean }: { readonly value: number; readonly mean: number | null }) {
   const at = (percent: number) => `${Math.max(0, Math.min(100, percent))}%`;
   return (
-    <span className="flex items-center gap-2">
-      <span aria-hidden className="relative h-1.5 w-[60px] flex-none rounded-full bg-line">
-        <span className="absolute inset-y-0 left-0 rounded-full bg-pine" style={{ width: at(value) }} />
-        {mean !== null && (
-          <span className="absolute -top-1 h-3.5 w-0.5 -translate-x-1/2 bg-brass" style={{ left: at(mean) }} />
-        )}
-      </span>
-      <span className="font-num">{percentWords(value)}</span>
+    <span aria-hidden className="relative h-1.5 w-[60px] flex-none rounded-full bg-line">
+      <span className="absolute inset-y-0 left-0 rounded-full bg-pine" style={{ width: at(value) }} />
+      {mean !== null && (
+        <span className="absolute -top-1 h-3.5 w-0.5 -translate-x-1/2 bg-brass" style={{ left: at(mean) }} />
+      )}
     </span>
   );
 }

@@ -1,4 +1,8 @@
 /** What can be done with the students who were chosen, or with all who are shown. */
+import { DropdownMenu } from 'radix-ui';
+import { Ellipsis } from 'lucide-react';
+import { menuItem } from '../../ui/menu.ts';
+import { useMedia } from '../../ui/useMedia.ts';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
@@ -30,6 +34,8 @@ export interface ChosenBarProps {
   readonly lookout: Lookout;
   /** Rows that are meant, in the order of the table. */
   readonly rows: readonly number[];
+  /** How many students the course has. */
+  readonly of: number;
   /** True when rows were ticked; otherwise all that are shown are meant. */
   readonly ticked: boolean;
   /** How many are ticked and not shown. */
@@ -37,8 +43,9 @@ export interface ChosenBarProps {
   readonly onUntick: () => void;
 }
 
-export function ChosenBar({ here, view, lookout, rows, ticked, hidden, onUntick }: ChosenBarProps) {
+export function ChosenBar({ here, view, lookout, rows, of, ticked, hidden, onUntick }: ChosenBarProps) {
   const navigate = useNavigate();
+  const isPhone = useMedia('(max-width: 559px)');
   const wordings = useWordings(here.id);
   const names = useRuleNames(here);
   const [aside, setAside] = useState(false);
@@ -114,11 +121,12 @@ export function ChosenBar({ here, view, lookout, rows, ticked, hidden, onUntick 
       tabIndex={-1}
       role="group"
       aria-label="What to do with them"
-      className="on-strip sticky bottom-[calc(0.75rem+var(--dock))] z-20 mx-5 mt-3 flex flex-wrap items-center gap-x-3 gap-y-2 rounded-[16px] bg-strip px-4 py-2.5 text-white max-[759px]:bottom-20"
+      className="on-strip sticky bottom-[calc(0.25rem+var(--dock))] z-20 mt-1.5 flex items-center gap-x-3 gap-y-2 rounded-[14px] min-[560px]:flex-wrap bg-strip px-4 py-1 text-white max-[759px]:bottom-20"
     >
-      <p className="mr-auto text-[15px] max-[759px]:basis-full" role="status" data-testid="chosen">
-        <strong>{plural(n, 'student')}</strong> {ticked ? 'chosen' : 'shown'}
-        {lately > 0 && ` · ${lately} got a message from you in the last 7 days`}
+      <p className="mr-auto min-w-0 text-[15px] max-[559px]:text-[13.5px]" role="status" data-testid="chosen">
+        <strong data-testid="count">{ticked ? plural(n, 'student') : `${n} of ${plural(of, 'student')}`}</strong>{' '}
+        {ticked ? 'chosen' : 'shown'}
+        {!isPhone && lately > 0 && ` · ${lately} got a message from you in the last 7 days`}
         {hidden > 0 && ` · ${hidden} chosen ${hidden === 1 ? 'is' : 'are'} not shown now`}
         {(ticked || hidden > 0) && (
           <button type="button" className="ml-3 text-[14px] underline underline-offset-4" onClick={onUntick}>
@@ -126,19 +134,49 @@ export function ChosenBar({ here, view, lookout, rows, ticked, hidden, onUntick 
           </button>
         )}
       </p>
-      <div className="flex flex-wrap gap-x-3 gap-y-2 max-[759px]:flex-row-reverse max-[759px]:flex-nowrap max-[759px]:justify-end max-[759px]:overflow-x-auto max-[759px]:whitespace-nowrap max-[759px]:*:flex-none">
-        <ExportMenu look="dark" what={plural(n, 'student')} table={exported} disabled={n === 0} />
-        <Button look="dark" disabled={n === 0} onClick={() => setAside(true)}>
-          Set aside
-        </Button>
-        <Button look="dark" disabled={n === 0} onClick={() => pin()}>
-          {pinned ? 'Unpin' : 'Pin'}
-        </Button>
-        <Button look="dark" busy={busy} disabled={noRule !== undefined} title={noRule} onClick={() => saveAsRule()}>
-          Save as a rule
-        </Button>
+      <div className="flex gap-3">
+        {isPhone ? (
+          <DropdownMenu.Root>
+            <DropdownMenu.Trigger
+              aria-label="More to do with them"
+              className="grid size-8 place-items-center rounded-[9px] bg-white/10"
+            >
+              <Ellipsis size={17} aria-hidden />
+            </DropdownMenu.Trigger>
+            <DropdownMenu.Portal>
+              <DropdownMenu.Content align="end" sideOffset={6} className="pop z-50 min-w-52 p-1.5">
+                <DropdownMenu.Item className={menuItem} disabled={n === 0} onSelect={() => setAside(true)}>
+                  Set aside
+                </DropdownMenu.Item>
+                <DropdownMenu.Item className={menuItem} disabled={n === 0} onSelect={() => void pin()}>
+                  {pinned ? 'Unpin' : 'Pin'}
+                </DropdownMenu.Item>
+                <DropdownMenu.Item
+                  className={menuItem}
+                  disabled={noRule !== undefined}
+                  onSelect={() => void saveAsRule()}
+                >
+                  Save as a rule
+                </DropdownMenu.Item>
+              </DropdownMenu.Content>
+            </DropdownMenu.Portal>
+          </DropdownMenu.Root>
+        ) : (
+          <>
+            <Button look="dark" disabled={n === 0} onClick={() => setAside(true)}>
+              Set aside
+            </Button>
+            <Button look="dark" disabled={n === 0} onClick={() => pin()}>
+              {pinned ? 'Unpin' : 'Pin'}
+            </Button>
+            <Button look="dark" busy={busy} disabled={noRule !== undefined} title={noRule} onClick={() => saveAsRule()}>
+              Save as a rule
+            </Button>
+            <ExportMenu look="dark" what={plural(n, 'student')} table={exported} disabled={n === 0} />
+          </>
+        )}
         <Button needs="nudges.decide" look="zest" disabled={n === 0} onClick={write}>
-          {writeWords(n)}
+          {isPhone ? `Write to ${n}` : writeWords(n)}
         </Button>
       </div>
       {aside && <AsideDialog here={here} students={students} onClose={() => setAside(false)} />}

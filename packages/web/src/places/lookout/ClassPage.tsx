@@ -19,7 +19,7 @@ import {
   waitingChart,
   weeksChart,
 } from './classCharts.ts';
-import { LookoutTabs } from './LookoutTabs.tsx';
+import { StudentsPage } from './StudentsPage.tsx';
 
 export function ClassPage() {
   const here = useHere();
@@ -44,12 +44,15 @@ export function ClassPage() {
       ],
     [data, course, here.answer.presence],
   );
-  if (answer.error) return <Failed error={answer.error} retry={() => void answer.refetch()} />;
+  if (answer.error)
+    return (
+      <StudentsPage here={here} tab="/class">
+        <Failed error={answer.error} retry={() => void answer.refetch()} />
+      </StudentsPage>
+    );
   const quiet = data && data.days.every((d) => d.events === 0) && data.scores.length === 0;
   return (
-    <div className="px-5 pt-4 pb-6">
-      <LookoutTabs here={here} />
-      <h1 className="sr-only">Class overview</h1>
+    <StudentsPage here={here} tab="/class" lead="Scores, work and activity of the whole class.">
       <AsOfNote here={here} />
       <LastSeenNote here={here} />
       {!charts ? (
@@ -62,12 +65,19 @@ export function ClassPage() {
           </Link>
         </Empty>
       ) : (
-        <div className="mt-3 grid grid-cols-1 gap-4 min-[980px]:grid-cols-2">
-          {charts.map((chart) => (
-            <ChartCard key={chart.title} {...chart} fileName={`${course.code} ${chart.title.toLowerCase()}`} />
+        <div className="grid grid-cols-1 items-start gap-4 min-[980px]:grid-cols-2">
+          {/* Two columns of cards of any height, the first two side by side. */}
+          {[0, 1].map((column) => (
+            <div key={column} className="grid min-w-0 gap-4">
+              {charts
+                .filter((_, i) => i % 2 === column)
+                .map((chart) => (
+                  <ChartCard key={chart.title} {...chart} fileName={`${course.code} ${chart.title.toLowerCase()}`} />
+                ))}
+            </div>
           ))}
         </div>
       )}
-    </div>
+    </StudentsPage>
   );
 }

@@ -3,7 +3,7 @@ import { useDeferredValue, useMemo, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { oneDecimal, percentWords, plural } from '@zest-bell/core/time';
+import { oneDecimal, plural } from '@zest-bell/core/time';
 import { columnKey, columnTitle, unitOf, type LookoutColumn, type LookoutView } from '@zest-bell/core/lookout';
 import type { EveryLookoutAnswer, EveryStudent } from '@zest-bell/core/exchange';
 import { number, text, type ExportTable } from '@zest-bell/core/exports';
@@ -17,6 +17,7 @@ import { deskOf, useDesks } from '../../parts/table/desk.ts';
 import { FilterSentence } from '../../parts/table/FilterSentence.tsx';
 import { useRuleNames } from '../../parts/table/ruleNames.ts';
 import { ColumnsMenu } from './ColumnsMenu.tsx';
+import { PlacePage } from '../../parts/common/PlacePage.tsx';
 
 export function EverywherePage() {
   const here = useHere();
@@ -35,42 +36,51 @@ export function EverywherePage() {
   });
   const titles = view.columns.map((c) => columnTitle(c, here.course, names));
   return (
-    <div className="flex min-h-0 flex-1 flex-col px-5 pt-4 pb-3">
-      <div className="flex flex-wrap items-center gap-x-3 gap-y-2">
-        <EverywhereSwitch here={here} place="students" />
-        <p className="ml-auto text-[14px] text-ink-2" role="status" data-testid="count">
+    <PlacePage
+      place="students"
+      part="all your courses"
+      fills
+      scope={<EverywhereSwitch here={here} place="students" />}
+      lead={
+        <span role="status" data-testid="count">
           {answer.data
             ? `${answer.data.shown} of ${plural(answer.data.students, 'student')} in ${plural(answer.data.courses.length, 'course')}`
             : '…'}
-        </p>
-        {answer.data && (
-          <ExportMenu
-            what={plural(answer.data.rows.length, 'student')}
-            table={() => exported(here, view.columns, titles, answer.data.rows)}
+        </span>
+      }
+      actions={
+        <>
+          <ColumnsMenu
+            here={here}
+            view={view}
+            activity={desk.activity}
+            onActivity={(activity, part) => set(here.id, { ...desk, activity, view: { ...view, ...part } })}
+            onChange={change}
           />
-        )}
-        <ColumnsMenu
-          here={here}
-          view={view}
-          activity={desk.activity}
-          onActivity={(activity, part) => set(here.id, { ...desk, activity, view: { ...view, ...part } })}
-          onChange={change}
-        />
-      </div>
-      <h1 className="sr-only">Students of all your courses</h1>
-      <div className="mt-2 flex flex-wrap items-start gap-x-4 gap-y-2">
-        <input
-          type="search"
-          aria-label="Search students of all courses"
-          placeholder="Search names and addresses"
-          value={typed}
-          onChange={(e) => setTyped(e.target.value)}
-          className="field w-60"
-        />
-        <div className="min-w-0 flex-1 basis-96">
-          <FilterSentence here={here} view={view} onChange={change} />
-        </div>
-      </div>
+          {answer.data && (
+            <ExportMenu
+              what={plural(answer.data.rows.length, 'student')}
+              table={() => exported(here, view.columns, titles, answer.data.rows)}
+            />
+          )}
+        </>
+      }
+      filters={
+        <>
+          <input
+            type="search"
+            aria-label="Search students of all courses"
+            placeholder="Search names and addresses"
+            value={typed}
+            onChange={(e) => setTyped(e.target.value)}
+            className="field w-60"
+          />
+          <div className="min-w-0 flex-1 basis-96">
+            <FilterSentence here={here} view={view} onChange={change} />
+          </div>
+        </>
+      }
+    >
       {answer.isError ? (
         <Failed error={answer.error} retry={() => void answer.refetch()} />
       ) : !answer.data ? (
@@ -85,7 +95,7 @@ export function EverywherePage() {
           )}
         </>
       )}
-    </div>
+    </PlacePage>
   );
 }
 
@@ -104,7 +114,7 @@ function Without({ answer }: { readonly answer: EveryLookoutAnswer }) {
   );
 }
 
-const ROW = 40;
+const ROW = 34;
 
 function Table(props: {
   readonly view: LookoutView;
@@ -133,7 +143,7 @@ function Table(props: {
       role="region"
       tabIndex={0}
       aria-label="Students of all courses"
-      className="mt-2 max-h-[calc(100dvh-240px)] min-h-64 flex-1 overflow-auto rounded-[16px] border border-line bg-sheet"
+      className="pane rounded-[16px] border border-line bg-sheet"
     >
       <div role="table" aria-rowcount={rows.length + 1} style={{ minWidth: 300 + 120 * titles.length }}>
         <div
@@ -155,10 +165,11 @@ function Table(props: {
             >
               <button
                 type="button"
-                className="block text-left font-semibold first-letter:uppercase hover:underline"
+                className={`block w-full font-semibold first-letter:uppercase hover:underline ${isNumber(column) ? 'text-right' : 'text-left'}`}
                 onClick={() => sortBy(column)}
               >
                 {titles[i]}
+                {unitOf(column) === 'percent' && <span className="font-normal text-ink-3">, %</span>}
                 {first?.by === columnKey(column) && <span aria-hidden> {first.down ? '↓' : '↑'}</span>}
               </button>
             </span>
@@ -187,7 +198,11 @@ function Table(props: {
                   </Link>
                 </span>
                 {row.values.map((value, i) => (
-                  <span key={columnKey(view.columns[i]!)} role="cell" className="truncate font-num">
+                  <span
+                    key={columnKey(view.columns[i]!)}
+                    role="cell"
+                    className={`truncate tabular-nums ${isNumber(view.columns[i]!) ? 'text-right' : ''}`}
+                  >
                     {valueWords(value, view.columns[i]!)}
                   </span>
                 ))}
@@ -204,8 +219,10 @@ function valueWords(value: EveryStudent['values'][number], column: LookoutColumn
   if (value === null) return '–';
   if (typeof value === 'boolean') return value ? 'yes' : 'no';
   if (typeof value === 'string') return value;
-  return unitOf(column) === 'percent' ? percentWords(value) : oneDecimal(value);
+  return unitOf(column) === 'percent' ? value.toFixed(1) : oneDecimal(value);
 }
+
+const isNumber = (column: LookoutColumn): boolean => !['text', 'yesNo'].includes(unitOf(column));
 
 function exported(
   here: CourseHere,
@@ -213,13 +230,12 @@ function exported(
   titles: readonly string[],
   rows: readonly EveryStudent[],
 ): ExportTable {
-  const isText = (column: LookoutColumn) => ['text', 'yesNo'].includes(unitOf(column));
   return {
     name: 'Students, all courses',
     zone: here.course.timeZone,
     columns: [
       ...[text('Course'), text('ID'), text('Student')],
-      ...columns.map((c, i) => (isText(c) ? text : number)(titles[i]!)),
+      ...columns.map((c, i) => (!isNumber(c) ? text : number)(titles[i]!)),
     ],
     rows: rows.map((r) => [
       ...[r.code, r.student, r.name],

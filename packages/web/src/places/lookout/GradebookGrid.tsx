@@ -139,7 +139,7 @@ export function GradebookGrid(props: GridProps) {
       onKeyDown={onKeyDown}
       onFocus={() => setInside(true)}
       onBlur={() => setInside(false)}
-      className="mx-5 mb-4 max-h-[calc(100dvh-230px)] min-h-72 flex-1 overflow-auto rounded-[16px] border border-line bg-sheet"
+      className="pane rounded-[16px] border border-line bg-sheet"
     >
       <div style={{ width, minWidth: '100%', position: 'relative', height: HEAD + down.getTotalSize() }}>
         <div
@@ -289,10 +289,10 @@ const Row = memo(function Row(props: RowProps) {
           role="gridcell"
           aria-colindex={2}
           data-marked={marked === -1 || undefined}
-          className="gb-cell flex items-center border-r border-line-strong px-2 font-num text-[13.5px]"
+          className="gb-cell flex items-center justify-end border-r border-line-strong px-3 text-[13.5px] tabular-nums"
           style={{ width: fixed.grade }}
         >
-          {grade === null ? <span className="text-ink-3">–</span> : percentWords(grade)}
+          {grade === null ? <span className="text-ink-3">–</span> : grade.toFixed(1)}
         </div>
       </div>
       {cells}
@@ -325,7 +325,7 @@ const GridCell = memo(function GridCell(props: {
       aria-label={`${cellText(cell)}: ${words}`}
       title={words}
       data-marked={props.marked || undefined}
-      className={`gb-cell absolute top-0 flex h-full items-center gap-1.5 border-r border-line px-2 text-[13.5px] ${cell.state === 'excused' ? 'hatched' : ''}`}
+      className={`gb-cell absolute top-0 flex h-full items-center border-r border-line px-2 text-[13.5px] ${cell.state === 'excused' ? 'hatched' : ''}`}
       style={{ left: props.left, width: COLUMN }}
       onClick={() => props.onCell(row, column)}
     >

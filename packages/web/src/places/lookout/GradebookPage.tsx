@@ -15,7 +15,7 @@ import { Legend } from '../../parts/editing/GradeCell.tsx';
 import { GradeDialog } from '../../parts/editing/GradeDialog.tsx';
 import { GradebookGrid, gradeIn, type GradebookSort } from './GradebookGrid.tsx';
 import { ItemDialog } from './ItemDialog.tsx';
-import { LookoutTabs } from './LookoutTabs.tsx';
+import { StudentsPage } from './StudentsPage.tsx';
 import { useGradebook } from './useGradebook.ts';
 
 /** Which items are across: all of them, what is worth points, or one group. */
@@ -36,27 +36,36 @@ export function GradebookPage() {
   const columns = useMemo(() => (book ? columnsOf(book, here, shown) : []), [book, here, shown]);
   const group = book && shown.kind === 'group' ? book.about.groups.indexOf(shown.group) : null;
   const rows = useMemo(() => (book ? rowsOf(book, here, sort, group ?? null) : []), [book, here, sort, group]);
-  if (answer.error) return <Failed error={answer.error} retry={() => void answer.refetch()} />;
+  if (answer.error)
+    return (
+      <StudentsPage here={here} tab="/gradebook">
+        <Failed error={answer.error} retry={() => void answer.refetch()} />
+      </StudentsPage>
+    );
   const { groupWeights } = here.course;
   return (
-    <div className="flex min-h-0 flex-1 flex-col">
-      <div className="px-5 pt-4 pb-2.5">
-        <div className="flex flex-wrap items-center gap-x-3 gap-y-2">
-          <LookoutTabs here={here} />
-          <p className="ml-auto text-[14px] text-ink-2" role="status" data-testid="count">
-            {book &&
-              `${plural(rows.length, 'student')} · ${columns.length} of ${plural(book.about.items.length, 'item')}`}
-          </p>
-          {book && (
-            <ExportMenu
-              what={`${plural(rows.length, 'student')}, ${plural(columns.length, 'item')}`}
-              table={() => gradebookTable(here.course, book, rows, columns)}
-            />
-          )}
-        </div>
-        <h1 className="sr-only">Gradebook</h1>
-        {book && book.about.items.length > 0 && (
-          <div className="mt-3 flex flex-wrap items-center gap-x-5 gap-y-2">
+    <StudentsPage
+      here={here}
+      tab="/gradebook"
+      fills
+      lead={
+        <span role="status" data-testid="count">
+          {book &&
+            `${plural(rows.length, 'student')} · ${columns.length} of ${plural(book.about.items.length, 'item')}`}
+        </span>
+      }
+      actions={
+        book && (
+          <ExportMenu
+            what={`${plural(rows.length, 'student')}, ${plural(columns.length, 'item')}`}
+            table={() => gradebookTable(here.course, book, rows, columns)}
+          />
+        )
+      }
+      filters={
+        book &&
+        book.about.items.length > 0 && (
+          <>
             <div role="group" aria-label="Show items" className="flex flex-wrap gap-1.5">
               {worthPoints && (
                 <Pill pressed={shown.kind === 'points'} onClick={() => setChosen({ kind: 'points' })}>
@@ -80,10 +89,11 @@ export function GradebookPage() {
               ))}
             </div>
             <Legend />
-          </div>
-        )}
-        <AsOfNote here={here} />
-      </div>
+          </>
+        )
+      }
+    >
+      <AsOfNote here={here} />
       {!book ? (
         <Loading what="the gradebook" />
       ) : rows.length === 0 || book.about.items.length === 0 ? (
@@ -112,7 +122,7 @@ export function GradebookPage() {
         />
       )}
       {item && book && <ItemDialog {...{ here, book, item, at }} onClose={() => setItem(null)} />}
-    </div>
+    </StudentsPage>
   );
 }
 

@@ -6,7 +6,7 @@ import { binsOf, brushOfBins, valuesOf, withEndMoved, type Numeric } from './bin
 
 /** Of a column, and of a rule's, in px. */
 export const BRUSH_WIDTH = { usual: 114, rule: 62 } as const;
-const TALL = 30;
+const TALL = 20;
 
 export interface HeaderBrushProps {
   readonly title: string;
@@ -203,7 +203,7 @@ function Choices({
     );
   };
   return (
-    <div className="flex items-end gap-px" style={{ height: TALL + 17 }} role="group" aria-label={title}>
+    <div className="flex items-end gap-px" style={{ height: TALL + 15 }} role="group" aria-label={title}>
       {shown.map((choice, i) => (
         <button
           key={String(choice)}
@@ -224,7 +224,7 @@ function Choices({
               style={{ height: `${((within?.[i] ?? 0) / most) * 100}%` }}
             />
           </span>
-          <span className="block truncate border-t border-ink-3 text-[11px] leading-[16px] text-ink-2">
+          <span className="block truncate border-t border-ink-3 text-[11px] leading-[15px] text-ink-2">
             {choiceWords(choice)}
           </span>
         </button>
@@ -234,7 +234,7 @@ function Choices({
 }
 
 function Unknown({ distribution: d, brush, title, without = 'not known', onBrush }: HeaderBrushProps) {
-  if (d.unknown === 0) return <span className="block h-[17px]" />;
+  if (d.unknown === 0) return <span className="block h-[15px]" />;
   const pressed = brush?.kind === 'unknown';
   return (
     <button
@@ -242,7 +242,7 @@ function Unknown({ distribution: d, brush, title, without = 'not known', onBrush
       aria-pressed={pressed}
       aria-label={`${title}: ${d.unknown} ${without}`}
       onClick={() => onBrush(pressed ? null : { kind: 'unknown' })}
-      className="block h-[17px] rounded px-0.5 text-[11px] leading-[16px] text-ink-3 hover:text-ink aria-pressed:bg-zest-soft aria-pressed:font-semibold aria-pressed:text-ink"
+      className="block h-[15px] rounded px-0.5 text-[11px] leading-[15px] text-ink-3 hover:text-ink aria-pressed:bg-zest-soft aria-pressed:font-semibold aria-pressed:text-ink"
     >
       {d.unknown} {without}
     </button>

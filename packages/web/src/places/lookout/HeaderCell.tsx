@@ -34,6 +34,17 @@ const SUFFIX: Readonly<Record<MeasureUnit, string>> = {
   text: '',
 };
 
+/** What the numbers below count, once for all of them. */
+const UNIT_WORDS: Readonly<Record<MeasureUnit, string>> = {
+  days: 'days',
+  hours: 'hours',
+  percent: '%',
+  points: '',
+  count: '',
+  yesNo: '',
+  text: '',
+};
+
 interface HeaderProps {
   readonly here: CourseHere;
   readonly view: LookoutView;
@@ -50,6 +61,8 @@ export function HeaderCell(props: HeaderProps) {
   const [changing, setChanging] = useState(false);
   const key = columnKey(column);
   const title = columnTitle(column, here.course, props.names);
+  const words = UNIT_WORDS[unitOf(column)];
+  const unit = title.toLowerCase().includes(words) ? '' : words;
   const place = view.sort.findIndex((s) => s.by === key);
   const sorted = view.sort[place];
   const brush = brushOn(view, column, here.course.marks);
@@ -66,16 +79,19 @@ export function HeaderCell(props: HeaderProps) {
     <div
       role="columnheader"
       aria-sort={sorted ? (sorted.down ? 'descending' : 'ascending') : 'none'}
-      className="min-w-0 px-3 pt-2 pb-1"
+      className="min-w-0 px-3 pt-1 pb-0"
     >
       <div className="flex items-start gap-1">
         <button
           type="button"
           title={`${title}. Press to sort; with Shift, sort by this as well.`}
-          className="flex h-[34px] min-w-0 flex-1 items-start text-left text-[13px] leading-[17px] font-bold hover:text-pine"
+          className="flex h-8 min-w-0 flex-1 items-start text-left text-[13px] leading-4 font-bold hover:text-pine"
           onClick={(e) => sortBy(e.shiftKey)}
         >
-          <span className="line-clamp-2 first-letter:uppercase">{title}</span>
+          <span className="line-clamp-2">
+            {title.charAt(0).toUpperCase() + title.slice(1)}
+            {unit !== '' && <span className="font-normal text-ink-3">, {unit}</span>}
+          </span>
           {sorted && (
             <span aria-hidden>
               {' '}
@@ -94,13 +110,13 @@ export function HeaderCell(props: HeaderProps) {
           <DropdownMenu.Portal>
             <DropdownMenu.Content align="end" sideOffset={4} className="pop z-50 p-1.5">
               <DropdownMenu.Item className={menuItem} onSelect={() => onChange({ sort: [{ by: key, down: false }] })}>
-                Sort ascending
+                Sort low to high
               </DropdownMenu.Item>
               <DropdownMenu.Item className={menuItem} onSelect={() => onChange({ sort: [{ by: key, down: true }] })}>
-                Sort descending
+                Sort high to low
               </DropdownMenu.Item>
               <DropdownMenu.Item className={menuItem} onSelect={() => sortBy(true)}>
-                Sort by this as well
+                Then sort by this
               </DropdownMenu.Item>
               {column.kind === 'rule' && (
                 <>

@@ -1,13 +1,11 @@
 /** Lookout: every student in one table; brushing its headers writes the condition above it as a sentence. */
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
-import { plural } from '@zest-bell/core/time';
 import { isActiveStudent } from '@zest-bell/core/course';
 import { columnKey, columnTitle, SORT_BY_RULES, type LookoutView } from '@zest-bell/core/lookout';
 import { useHere } from '../../lib/here.ts';
 import { useAsOf } from '../../lib/termMoment.ts';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
-import { EverywhereSwitch } from '../../parts/common/EverywhereSwitch.tsx';
 import { LastSeenNote } from '../../parts/common/LastSeenNote.tsx';
 import { AsOfNote } from './AsOfNote.tsx';
 import { ChosenBar } from './ChosenBar.tsx';
@@ -15,7 +13,9 @@ import { ColumnsMenu } from './ColumnsMenu.tsx';
 import { deskOf, useDesks } from '../../parts/table/desk.ts';
 import { FilterSentence } from '../../parts/table/FilterSentence.tsx';
 import { LookoutTableView } from './LookoutTableView.tsx';
-import { LookoutTabs } from './LookoutTabs.tsx';
+import { useMedia } from '../../ui/useMedia.ts';
+import { StudentCards } from './StudentCards.tsx';
+import { StudentsPage } from './StudentsPage.tsx';
 import { useRuleNames } from '../../parts/table/ruleNames.ts';
 import { useLookout } from '../../parts/table/useLookout.ts';
 import { useViews, ViewsMenu } from './ViewsMenu.tsx';
@@ -26,6 +26,7 @@ export function LookoutPage() {
   const set = useDesks((s) => s.set);
   const desk = useMemo(() => deskOf(kept, here.course), [kept, here.course]);
   const { view } = desk;
+  const isPhone = useMedia('(max-width: 559px)');
   const [params, setParams] = useSearchParams();
   const [search, setSearch] = useState('');
   const sentence = useRef<HTMLDivElement>(null);
@@ -60,12 +61,18 @@ export function LookoutPage() {
       </Empty>
     );
   }
-  if (lookout.error) return <Failed error={lookout.error} />;
+  if (lookout.error)
+    return (
+      <StudentsPage here={here} tab="">
+        <Failed error={lookout.error} />
+      </StudentsPage>
+    );
   const { table, shown } = lookout;
   // Ticks on students who are not shown right now are kept, and take nothing from those who are.
   const rows = shown ? Array.from(shown.rows) : [];
   const tickedRows = rows.filter((row) => ticked.has(table?.students[row] ?? ''));
   const meant = tickedRows.length > 0 ? tickedRows : rows;
+  const Listing = isPhone ? StudentCards : LookoutTableView;
   const sortWords = view.sort
     .flatMap(({ by }) =>
       by === 'name'
@@ -76,21 +83,13 @@ export function LookoutPage() {
     )
     .join(', then ');
   return (
-    <div className="flex min-h-0 flex-1 flex-col pb-3">
-      <div className="px-5 pt-4 pb-2.5">
-        <div className="flex flex-wrap items-center gap-x-3 gap-y-2">
-          <LookoutTabs here={here} />
-          <EverywhereSwitch here={here} place="students" />
-          {/* As wide as it may become: a shorter count must not take a line from the row while somebody brushes. */}
-          <p
-            className="ml-auto text-right text-[14px] text-ink-2 tabular-nums"
-            style={{ minWidth: `${2 * String(students).length + 13}ch` }}
-            role="status"
-            data-testid="count"
-          >
-            {shown ? shown.rows.length : '…'} of {plural(students, 'student')}
-            {sortWords !== '' && ` · sorted by ${sortWords}`}
-          </p>
+    <StudentsPage
+      here={here}
+      tab=""
+      fills
+      lead={sortWords === '' ? '' : `Sorted by ${sortWords}`}
+      actions={
+        <>
           <ColumnsMenu
             here={here}
             view={view}
@@ -107,21 +106,21 @@ export function LookoutPage() {
               if (saved.view) set(here.id, { ...desk, view: saved.view });
             }}
           />
+        </>
+      }
+      filters={
+        // One line from the beginning; what is longer grows once the pointer has left the table.
+        <div
+          ref={sentence}
+          className="min-h-9 min-w-0 flex-1 basis-96 content-center"
+          style={heldAt === null ? undefined : { height: heldAt, overflowY: 'auto' }}
+        >
+          <FilterSentence here={here} view={view} onChange={change} />
         </div>
-        <div className="mt-2 flex flex-wrap items-start gap-x-4 gap-y-1">
-          <h1 className="sr-only">Students</h1>
-          {/* Two lines from the beginning; what is longer grows once the pointer has left the table. */}
-          <div
-            ref={sentence}
-            className="min-h-16 min-w-0 flex-1 basis-96"
-            style={heldAt === null ? undefined : { height: heldAt, overflowY: 'auto' }}
-          >
-            <FilterSentence here={here} view={view} onChange={change} />
-          </div>
-        </div>
-        <AsOfNote here={here} />
-        <LastSeenNote here={here} />
-      </div>
+      }
+    >
+      <AsOfNote here={here} />
+      <LastSeenNote here={here} />
       {table && shown ? (
         <>
           <div
@@ -129,7 +128,7 @@ export function LookoutPage() {
             onPointerEnter={() => setHeldAt(sentence.current?.offsetHeight ?? null)}
             onPointerLeave={() => setHeldAt(null)}
           >
-            <LookoutTableView
+            <Listing
               here={here}
               view={view}
               activity={desk.activity}
@@ -146,6 +145,7 @@ export function LookoutPage() {
             here={here}
             view={view}
             lookout={lookout}
+            of={students}
             rows={meant}
             ticked={tickedRows.length > 0}
             hidden={ticked.size - tickedRows.length}
@@ -155,6 +155,6 @@ export function LookoutPage() {
       ) : (
         <Loading what="the students" />
       )}
-    </div>
+    </StudentsPage>
   );
 }

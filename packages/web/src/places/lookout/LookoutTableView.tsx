@@ -10,19 +10,20 @@ import { studentPath, type CourseHere } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { CHOSEN_BAR } from './ChosenBar.tsx';
 import { Cell, LastNudgeCell, Sparkline } from './Cells.tsx';
+import { decimalsOf } from './decimals.ts';
 import { HeaderCell } from './HeaderCell.tsx';
 import { RuleCell } from './RuleCell.tsx';
 import { useRuleNames } from '../../parts/table/ruleNames.ts';
 import type { Lookout } from '../../parts/table/useLookout.ts';
 
-const ROW = 42;
-const NAME = 216;
-const ACTIVITY = 142;
-const COLUMN = 138;
+const ROW = 34;
+const NAME = 208;
+const ACTIVITY = 136;
+const COLUMN = 126;
 const RULE_COLUMN = 80;
 
 /** What became of a nudge is said in words. */
-const LAST_NUDGE = 188;
+const LAST_NUDGE = 206;
 
 function widthOf(column: LookoutColumn): number {
   if (column.kind === 'rule') return RULE_COLUMN;
@@ -80,7 +81,7 @@ export function LookoutTableView(props: TableProps) {
       aria-label="Students"
       aria-rowcount={rows.length + 1}
       tabIndex={0}
-      className="mx-5 max-h-[calc(100dvh-300px)] min-h-72 flex-1 overflow-auto rounded-[16px] border border-line bg-sheet"
+      className="pane rounded-[16px] border border-line bg-sheet"
     >
       <div style={{ minWidth: width }}>
         <div
@@ -89,7 +90,7 @@ export function LookoutTableView(props: TableProps) {
           className="sticky top-0 z-10 grid border-b border-line-strong bg-sheet"
           style={grid}
         >
-          <div role="columnheader" className="sticky left-0 z-10 grid content-between gap-1 bg-sheet px-4 pt-2 pb-1.5">
+          <div role="columnheader" className="sticky left-0 z-10 grid content-between gap-0.5 bg-sheet px-4 pt-1 pb-1">
             <span className="flex items-center gap-2.5 text-[13px] font-bold">
               <input
                 type="checkbox"
@@ -106,7 +107,7 @@ export function LookoutTableView(props: TableProps) {
               placeholder="name or email"
               value={props.search}
               onChange={(e) => props.onSearch(e.target.value)}
-              className="field min-h-8 w-full py-0.5 text-[14px]"
+              className="field min-h-7.5 w-full py-0 text-[14px]"
             />
             <button
               type="button"
@@ -117,9 +118,9 @@ export function LookoutTableView(props: TableProps) {
             </button>
           </div>
           {activity && (
-            <div role="columnheader" className="px-3 pt-2 pb-1.5">
-              <span className="block h-[34px] text-[13px] leading-[17px] font-bold">Activity, four weeks</span>
-              <p className="mt-1 text-[12px] leading-tight text-ink-3">
+            <div role="columnheader" className="px-3 pt-1 pb-0">
+              <span className="block h-8 text-[13px] leading-4 font-bold">Activity, four weeks</span>
+              <p className="text-[12px] leading-tight text-ink-3">
                 <span aria-hidden className="mr-1 inline-block size-2 bg-[#7fae46]" />
                 in the course
                 <br />
@@ -202,7 +203,12 @@ export function LookoutTableView(props: TableProps) {
                     ) : column.kind === 'rule' ? (
                       <RuleCell value={data.values[row] ?? null} evidence={data.facts?.[row] ?? null} />
                     ) : (
-                      <Cell column={column} value={data.values[row] ?? null} distribution={data.distribution} />
+                      <Cell
+                        column={column}
+                        value={data.values[row] ?? null}
+                        distribution={data.distribution}
+                        decimals={decimalsOf(data.values)}
+                      />
                     )}
                   </span>
                 ))}

@@ -103,7 +103,7 @@ describe('work', () => {
 describe('who is there', () => {
   test('day by day, with what a typical day of the last week is', () => {
     const { says, option, table } = daysChart(overview, course);
-    expect(says).toBe('In the last 7 days, 5.5 of 12 students were active on a typical day.');
+    expect(says).toBe('In the last 7 days, 6 of 12 students were active on a typical day.');
     expect(seriesOf(option(look))).toEqual({ 'in the course': [4, 7], 'did some work': [1, 3] });
     expect(table.rows).toHaveLength(2);
   });

@@ -9,22 +9,39 @@ import type { ChartCardProps } from '../../parts/charts/ChartCard.tsx';
 type DrawnChart = Omit<ChartCardProps, 'fileName'>;
 
 const titleOf = (course: Course, id: string): string => course.items[course.itemIndex.get(id) ?? -1]?.title ?? id;
-/** The first word and the end, which is where titles of a series differ; words are never cut. */
-function short(title: string): string {
-  if (title.length <= 18) return title;
-  const words = title.split(' ');
-  let end = words.at(-1)!;
-  for (const word of words.slice(1, -1).toReversed()) {
-    if (word.length + end.length > 9) break;
-    end = `${word} ${end}`;
-  }
-  return `${words[0]} … ${end}`;
-}
 const one = (n: number): number => Math.round(n * 10) / 10;
-const slanted = (count: number, look: ChartStyle) =>
-  count > 7 || (look.narrow && count > 3)
-    ? { interval: 0, rotate: 40, fontSize: 11 }
-    : { interval: 0, width: 74, overflow: 'break' as const, fontSize: 12.5, lineHeight: 15 };
+/** Room for a row of an item, and what is around all rows, in pixels. */
+const ROW = 26;
+const AROUND = 64;
+/** Items one below the other, each with its whole title where there is room. */
+const itemsAxis = (look: ChartStyle, course: Course, ids: readonly string[]) =>
+  names(
+    look,
+    ids.map((id) => titleOf(course, id)),
+    {
+      inverse: true,
+      axisLabel: {
+        color: look.faint,
+        interval: 0,
+        fontSize: 12.5,
+        width: look.narrow ? 96 : 186,
+        overflow: 'truncate' as const,
+      },
+    },
+  );
+/** An axis of students that ends with the class: round numbers, and the last where it has room. */
+function countsTo(look: ChartStyle, most: number): object {
+  const step = [1, 2, 5, 10, 20, 50, 100, 200, 500].find((s) => most / s <= 6) ?? 1000;
+  const ticks = Array.from({ length: Math.ceil(most / step) }, (_, i) => i * step).filter((t) => most - t > step / 2);
+  const customValues = [...ticks, most];
+  return {
+    max: most,
+    axisTick: { customValues },
+    axisLabel: { customValues, color: look.faint },
+    minorTick: { show: false },
+  };
+}
+const itemsLeft = (look: ChartStyle): number => (look.narrow ? 108 : 198);
 
 /** Each dot is a student; the box holds the middle half, its line is the median. */
 export function scoresChart({ scores }: ClassOverview, course: Course): DrawnChart {
@@ -36,27 +53,31 @@ export function scoresChart({ scores }: ClassOverview, course: Course): DrawnCha
   return {
     title: 'Scores on each item',
     says,
-    height: 300,
+    height: Math.max(160, AROUND + scores.length * ROW),
     option: (look) => ({
       ...base(look, says),
       legend: { show: false },
-      grid: { left: 44, right: 12, top: 12, bottom: scores.length > 7 || look.narrow ? 84 : 44 },
-      xAxis: names(look, titles.map(short), { axisLabel: { color: look.faint, ...slanted(scores.length, look) } }),
-      yAxis: values(look, { min: 0, max: 100, axisLabel: { color: look.faint, formatter: '{value}%' } }),
+      grid: { left: itemsLeft(look), right: 16, top: 8, bottom: 28 },
+      yAxis: itemsAxis(
+        look,
+        course,
+        scores.map((s) => s.item),
+      ),
+      xAxis: values(look, { min: 0, max: 100, axisLabel: { color: look.faint, formatter: '{value}%' } }),
       series: [
         {
           type: 'scatter',
-          symbolSize: 6,
+          symbolSize: 5,
           silent: true,
-          itemStyle: { color: look.quiet, decal: NO_PATTERN },
-          data: scores.flatMap((s, i) => s.scores.map((score): [number, number] => [i, score])),
-          // Set beside the box, so that no dot hides another.
-          symbolOffset: ['-320%', 0],
+          itemStyle: { color: look.faint, opacity: 0.6, decal: NO_PATTERN },
+          data: scores.flatMap((s, i) => s.scores.map((score): [number, number] => [score, i])),
+          // Above the box, so that neither hides the other.
+          symbolOffset: [0, -8],
         },
         {
           type: 'boxplot',
-          boxWidth: [12, 26],
-          itemStyle: { color: 'transparent', borderColor: look.pine, borderWidth: 1.5, decal: NO_PATTERN },
+          boxWidth: [6, 10],
+          itemStyle: { color: look.sheet, borderColor: look.pine, borderWidth: 1, decal: NO_PATTERN },
           data: scores.map(({ spread: q }) => [q.low, q.q1, q.median, q.q3, q.high].map(one)),
           tooltip: {
             formatter: (raw) => {
@@ -102,31 +123,33 @@ export function submissionsChart({ submissions }: ClassOverview, course: Course)
     most && most.missing > 0
       ? `Most is missing on ${titleOf(course, most.item)}: ${most.missing} of ${plural(whole(most), 'student')}.`
       : 'Nothing is missing.';
+  // Only what is missing has a pattern: three of them at once are hard to look at.
   const bar = (look: ChartStyle, name: string, color: string, key: 'onTime' | 'late' | 'missing' | 'open') => ({
     type: 'bar' as const,
     stack: 'all',
     name,
-    barMaxWidth: 30,
-    itemStyle: { color, borderColor: look.sheet, borderWidth: 1 },
+    barMaxWidth: 16,
+    itemStyle: { color, borderColor: look.sheet, borderWidth: 1, ...(key === 'missing' ? {} : { decal: NO_PATTERN }) },
     data: ordered.map((s) => s[key]),
   });
   return {
     title: 'Turned in, by item',
     says,
-    height: 300,
+    height: Math.max(160, AROUND + 12 + ordered.length * ROW),
     option: (look) => ({
       ...base(look, says),
-      grid: { left: 44, right: 12, top: 34, bottom: 84 },
-      xAxis: names(
+      grid: { left: itemsLeft(look), right: 16, top: 34, bottom: 28 },
+      yAxis: itemsAxis(
         look,
-        ordered.map((s) => short(titleOf(course, s.item))),
-        { axisLabel: { color: look.faint, ...slanted(99, look), ...(ordered.length > 24 && { interval: 'auto' }) } },
+        course,
+        ordered.map((s) => s.item),
       ),
-      yAxis: values(look),
+      xAxis: values(look, countsTo(look, Math.max(1, ...ordered.map(whole)))),
+      // What is missing begins at the zero line, where it can be compared.
       series: [
-        bar(look, 'on time', look.pine, 'onTime'),
-        bar(look, 'late', look.brass, 'late'),
         bar(look, 'missing', look.tangerine, 'missing'),
+        bar(look, 'late', look.brass, 'late'),
+        bar(look, 'on time', look.pine, 'onTime'),
         bar(look, 'not yet', look.quiet, 'open'),
       ],
       tooltip: { ...base(look, says).tooltip, trigger: 'axis' },
@@ -204,7 +227,7 @@ export function timingChart({ submissions }: ClassOverview): DrawnChart {
 export function daysChart({ days, students }: ClassOverview, course: Course): DrawnChart {
   const week = days.slice(-7);
   const mean = week.length === 0 ? 0 : week.reduce((sum, d) => sum + d.active, 0) / week.length;
-  const says = `In the last 7 days, ${numberWords(one(mean))} of ${plural(students, 'student')} were active on a typical day.`;
+  const says = `In the last 7 days, ${numberWords(Math.round(mean))} of ${plural(students, 'student')} were active on a typical day.`;
   return {
     title: 'Active students, day by day',
     says,
@@ -349,12 +372,12 @@ export function waitingChart({ waiting }: ClassOverview, course: Course): DrawnC
     option: (look) => ({
       ...base(look, says),
       legend: { show: false },
-      grid: { left: 130, right: 60, top: 8, bottom: 28 },
+      grid: { left: itemsLeft(look), right: 60, top: 8, bottom: 28 },
       xAxis: values(look, { minInterval: 1 }),
-      yAxis: names(
+      yAxis: itemsAxis(
         look,
-        ordered.map((w) => short(titleOf(course, w.item))),
-        { inverse: true },
+        course,
+        ordered.map((w) => w.item),
       ),
       series: [
         {

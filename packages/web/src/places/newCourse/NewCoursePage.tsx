@@ -5,7 +5,7 @@ import { contract } from '@zest-bell/core/contract';
 import type { Problem } from '@zest-bell/core/problem';
 import type { ImportDecisions } from '@zest-bell/core/imports';
 import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
-import { Brand } from '../../ui/Brand.tsx';
+import { OwnPage } from '../../parts/common/OwnPage.tsx';
 import { refreshAll, useCourses, useSession } from '../../lib/queries.ts';
 import { useKept } from '../../lib/useKept.ts';
 import { ProveAddress } from '../../parts/common/ProveAddress.tsx';
@@ -104,134 +104,134 @@ export function NewCoursePage() {
     </Labelled>
   );
   return (
-    <main className={`mx-auto w-full px-5 py-8 ${sheet ? 'max-w-[1080px]' : 'max-w-[720px]'}`}>
-      <Brand />
-      <h1 className="mt-6 text-[30px] leading-tight font-bold">New course</h1>
-      <p className="mt-1 text-ink-2">
-        Start with a spreadsheet of your students, or with just a name and dates, and add the rest later. What you type
-        here is kept until you finish.
-      </p>
-      <SheetPart
-        sheet={sheet}
-        trouble={trouble}
-        timeZone={draft.timeZone}
-        onFile={(file) => {
-          setTrouble('');
-          setSheet(file && { file, decisions: {}, answer: null });
-        }}
-        onDecide={(part: Partial<ImportDecisions>) =>
-          setSheet((now) => now && { ...now, decisions: { ...now.decisions, ...part } })
-        }
-      />
-      <form
-        noValidate
-        className="mt-5 grid gap-4 rounded-[16px] border border-line bg-sheet px-5 py-5"
-        onSubmit={(e) => {
-          e.preventDefault();
-          void begin(() =>
-            sheet
-              ? makeFrom(sheet.file, draft, sheet.decisions)
-              : ask(contract.course.begin, {}, { body: { details: draft } }),
-          );
-        }}
-      >
-        {text('title', 'Title', 'Coastal Navigation')}
-        <div className="grid gap-4 min-[520px]:grid-cols-2">
-          {text('code', 'Code', 'NAV 120')}
-          <ZoneField
-            value={draft.timeZone}
-            problem={problemOf('timeZone')}
-            onChange={(timeZone) => set({ timeZone })}
-          />
-          <DateField
-            label="First day"
-            value={draft.start}
-            problem={problemOf('start')}
-            onChange={(start) => set({ start })}
-          />
-          <DateField label="Last day" value={draft.end} problem={problemOf('end')} onChange={(end) => set({ end })} />
-        </div>
-        {(courses.data?.length ?? 0) > 0 && (
-          <Labelled label="Start from another of your courses">
-            {(id) => (
-              <select
-                id={id}
-                className="field"
-                value={from ?? ''}
-                onChange={(e) => setSearch(e.target.value === '' ? {} : { from: e.target.value }, { replace: true })}
-              >
-                <option value="">No, start from scratch</option>
-                {courses.data!.map((c) => (
-                  <option key={c.id} value={c.id}>
-                    {c.code} {c.title}
-                  </option>
-                ))}
-              </select>
-            )}
-          </Labelled>
-        )}
-        {said && (
-          <p role="alert" className="text-tangerine-text">
-            ▲ {said}
-          </p>
-        )}
-        {isUnproven && email && (
-          <ProveAddress
-            address={email}
-            onProven={() => {
-              setUnproven(false);
-              setSaid('');
-            }}
-          />
-        )}
-        <div className="flex flex-wrap items-center gap-3">
-          <Button
-            look="main"
-            type="submit"
-            busy={busy}
-            disabled={sheet !== null && (trouble !== '' || !isReadSurely(sheet.answer))}
-          >
-            {createWords(sheet?.answer ?? null)}
-          </Button>
-          {(courses.data?.length ?? 0) > 0 && (
-            <Link className="font-semibold text-pine underline-offset-4 hover:underline" to="/">
-              Back to your courses
-            </Link>
-          )}
-        </div>
-      </form>
-      <section
-        aria-label="From a scenario file"
-        className="mt-4 flex flex-wrap items-center gap-3 rounded-[16px] border border-line bg-sheet px-5 py-4"
-      >
-        <p className="min-w-0 flex-1 basis-72">
-          <strong className="block">Start from a scenario file</strong>
-          <span className="text-[14px] text-ink-2">A whole course in one file, with its rules as drafts.</span>
+    <OwnPage title="New course">
+      <div className={sheet ? '' : 'max-w-[720px]'}>
+        <p className="text-ink-2">
+          Start with a spreadsheet of your students, or with just a name and dates, and add the rest later. What you
+          type here is kept until you finish.
         </p>
-        <input
-          ref={chooser}
-          type="file"
-          accept=".json"
-          className="sr-only"
-          aria-label="Choose a scenario file"
-          tabIndex={-1}
-          onChange={(e) => e.target.files?.[0] && void fromScenario(e.target.files[0])}
+        <SheetPart
+          sheet={sheet}
+          trouble={trouble}
+          timeZone={draft.timeZone}
+          onFile={(file) => {
+            setTrouble('');
+            setSheet(file && { file, decisions: {}, answer: null });
+          }}
+          onDecide={(part: Partial<ImportDecisions>) =>
+            setSheet((now) => now && { ...now, decisions: { ...now.decisions, ...part } })
+          }
         />
-        <Button busy={busy} onClick={() => chooser.current?.click()}>
-          Choose a scenario file
-        </Button>
-        {scenarioProblems.length > 0 && (
-          <ul role="alert" className="grid max-h-56 basis-full gap-0.5 overflow-auto text-[14px] text-tangerine-text">
-            {scenarioProblems.map((p, i) => (
-              <li key={i} className="break-words">
-                ▲ {p.path !== '' && <code className="font-num">{p.path}: </code>}
-                {p.message}
-              </li>
-            ))}
-          </ul>
-        )}
-      </section>
-    </main>
+        <form
+          noValidate
+          className="roomy mt-5 grid gap-x-4 gap-y-1 rounded-[16px] border border-line bg-sheet px-5 py-5"
+          onSubmit={(e) => {
+            e.preventDefault();
+            void begin(() =>
+              sheet
+                ? makeFrom(sheet.file, draft, sheet.decisions)
+                : ask(contract.course.begin, {}, { body: { details: draft } }),
+            );
+          }}
+        >
+          {text('title', 'Title', 'Coastal Navigation')}
+          <div className="grid gap-x-4 gap-y-1 min-[520px]:grid-cols-2">
+            {text('code', 'Code', 'NAV 120')}
+            <ZoneField
+              value={draft.timeZone}
+              problem={problemOf('timeZone')}
+              onChange={(timeZone) => set({ timeZone })}
+            />
+            <DateField
+              label="First day"
+              value={draft.start}
+              problem={problemOf('start')}
+              onChange={(start) => set({ start })}
+            />
+            <DateField label="Last day" value={draft.end} problem={problemOf('end')} onChange={(end) => set({ end })} />
+          </div>
+          {(courses.data?.length ?? 0) > 0 && (
+            <Labelled label="Start from another of your courses">
+              {(id) => (
+                <select
+                  id={id}
+                  className="field"
+                  value={from ?? ''}
+                  onChange={(e) => setSearch(e.target.value === '' ? {} : { from: e.target.value }, { replace: true })}
+                >
+                  <option value="">No, start from scratch</option>
+                  {courses.data!.map((c) => (
+                    <option key={c.id} value={c.id}>
+                      {c.code} {c.title}
+                    </option>
+                  ))}
+                </select>
+              )}
+            </Labelled>
+          )}
+          {said && (
+            <p role="alert" className="text-tangerine-text">
+              ▲ {said}
+            </p>
+          )}
+          {isUnproven && email && (
+            <ProveAddress
+              address={email}
+              onProven={() => {
+                setUnproven(false);
+                setSaid('');
+              }}
+            />
+          )}
+          <div className="flex flex-wrap items-center gap-3">
+            <Button
+              look="main"
+              type="submit"
+              busy={busy}
+              disabled={sheet !== null && (trouble !== '' || !isReadSurely(sheet.answer))}
+            >
+              {createWords(sheet?.answer ?? null)}
+            </Button>
+            {(courses.data?.length ?? 0) > 0 && (
+              <Link className="font-semibold text-pine underline-offset-4 hover:underline" to="/">
+                Back to your courses
+              </Link>
+            )}
+          </div>
+        </form>
+        <section
+          aria-label="From a scenario file"
+          className="mt-4 flex flex-wrap items-center gap-3 rounded-[16px] border border-line bg-sheet px-5 py-4"
+        >
+          <p className="min-w-0 flex-1 basis-72">
+            <strong className="block">Start from a scenario file</strong>
+            <span className="text-[14px] text-ink-2">A whole course in one file, with its rules as drafts.</span>
+          </p>
+          <input
+            ref={chooser}
+            type="file"
+            accept=".json"
+            className="sr-only"
+            aria-label="Choose a scenario file"
+            tabIndex={-1}
+            onChange={(e) => e.target.files?.[0] && void fromScenario(e.target.files[0])}
+          />
+          <Button busy={busy} onClick={() => chooser.current?.click()}>
+            Choose a scenario file
+          </Button>
+          {scenarioProblems.length > 0 && (
+            <ul role="alert" className="grid max-h-56 basis-full gap-0.5 overflow-auto text-[14px] text-tangerine-text">
+              {scenarioProblems.map((p, i) => (
+                <li key={i} className="break-words">
+                  ▲ {p.path !== '' && <code className="font-num">{p.path}: </code>}
+                  {p.message}
+                </li>
+              ))}
+            </ul>
+          )}
+        </section>
+      </div>
+    </OwnPage>
   );
 }
 

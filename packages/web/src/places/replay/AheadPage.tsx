@@ -10,10 +10,10 @@ import { ask } from '../../lib/api.ts';
 import { nameOf, studentPath, useHere, type CourseHere } from '../../lib/here.ts';
 import { ChartCard, type ChartCardProps } from '../../parts/charts/ChartCard.tsx';
 import { base, names, values, type ChartStyle } from '../../parts/charts/look.ts';
-import { Pill } from '../../ui/Pill.tsx';
+import { Segments } from '../../ui/Segments.tsx';
 import { PlainTable } from '../../ui/PlainTable.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
-import { ReplayTabs } from './ReplayTabs.tsx';
+import { ReplayTabPage } from './ReplayTabPage.tsx';
 import { TotalsTable } from './Totals.tsx';
 
 const SPANS = [7, 14, 28] as const;
@@ -30,18 +30,20 @@ export function AheadPage() {
     queryFn: ({ signal }) => ask(contract.rounds.ahead, { course: here.id }, { signal, query: { days } }),
   });
   return (
-    <div className="mx-auto grid w-full max-w-[1240px] grid-cols-[minmax(0,1fr)] gap-4 px-5 pt-4 pb-6">
-      <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
-        <ReplayTabs here={here} />
-        <h1 className="sr-only">Ahead</h1>
-        <div role="group" aria-label="Look ahead" className="ml-auto flex flex-wrap gap-1.5">
-          {SPANS.map((d) => (
-            <Pill key={d} pressed={d === days} onClick={() => setParams({ days: String(d) }, { replace: true })}>
-              {SPAN_WORDS[d]}
-            </Pill>
-          ))}
-        </div>
-      </div>
+    <ReplayTabPage
+      here={here}
+      tab="/ahead"
+      filters={
+        <>
+          <Segments
+            label="Look ahead"
+            value={days}
+            segments={SPANS.map((d) => ({ value: d, words: SPAN_WORDS[d] }))}
+            onChange={(d) => setParams({ days: String(d) }, { replace: true })}
+          />
+        </>
+      }
+    >
       {coming.isError ? (
         <Failed error={coming.error} retry={() => void coming.refetch()} />
       ) : !coming.data ? (
@@ -51,7 +53,7 @@ export function AheadPage() {
       ) : (
         <Coming here={here} coming={coming.data} />
       )}
-    </div>
+    </ReplayTabPage>
   );
 }
 

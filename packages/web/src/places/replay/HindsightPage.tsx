@@ -1,5 +1,6 @@
 /** How well a rule finds the students whom one worries about: read at a late day, with the rounds before it. */
 import { useMemo, useState } from 'react';
+import { ChevronRight } from 'lucide-react';
 import { Link, useSearchParams } from 'react-router';
 import { dateOf, dayNumberOf, DAY, dayWords, oneDecimal, plural, numberWords } from '@zest-bell/core/time';
 import type { Condition } from '@zest-bell/core/conditions';
@@ -26,7 +27,7 @@ import { DateField, SelectField } from '../../ui/fields.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
 import { Progress } from '../../parts/common/Progress.tsx';
 import { TreatedAlike } from './TreatedAlike.tsx';
-import { ReplayTabs } from './ReplayTabs.tsx';
+import { ReplayTabPage } from './ReplayTabPage.tsx';
 import { variedChart } from './variedChart.ts';
 
 export function HindsightPage() {
@@ -63,54 +64,69 @@ export function HindsightPage() {
     () => (answer.data && number && answer.data.varied.length > 0 ? variedChart(answer.data.varied, number) : null),
     [answer.data, number],
   );
-  if (rules.error) return <Failed error={rules.error} retry={() => void rules.refetch()} />;
-  if (!rules.data) return <Loading what="your rules" />;
+  if (rules.error)
+    return (
+      <ReplayTabPage here={here} tab="/who-it-found">
+        <Failed error={rules.error} retry={() => void rules.refetch()} />
+      </ReplayTabPage>
+    );
+  if (!rules.data)
+    return (
+      <ReplayTabPage here={here} tab="/who-it-found">
+        <Loading what="your rules" />
+      </ReplayTabPage>
+    );
   if (cards.length === 0)
     return (
-      <Empty title="No rules yet">
-        This page shows how well a rule finds the students you worry about.{' '}
-        <Link className="font-semibold text-pine underline" to={`/c/${here.id}/rules?new`}>
-          Write a rule
-        </Link>
-      </Empty>
+      <ReplayTabPage here={here} tab="/who-it-found">
+        <Empty title="No rules yet">
+          This page shows how well a rule finds the students you worry about.{' '}
+          <Link className="font-semibold text-pine underline" to={`/c/${here.id}/rules?new`}>
+            Write a rule
+          </Link>
+        </Empty>
+      </ReplayTabPage>
     );
   const first = answer.told.find((t) => t['hindsight'])?.['hindsight'] as HindsightAnswer['hindsight'] | undefined;
   const data =
     outcome === null ? undefined : (answer.data ?? (first && { hindsight: first, varied: [], groups: null }));
   return (
-    <div className="mx-auto grid w-full max-w-[1240px] grid-cols-[minmax(0,1fr)] gap-4 px-5 pt-4 pb-6">
-      <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
-        <ReplayTabs here={here} />
-        <h1 className="sr-only">Who it found</h1>
-        <div className="ml-auto w-64 max-w-full">
-          <SelectField
-            label="Rule"
-            value={asked}
-            onChange={(e) => setParams({ rule: e.target.value }, { replace: true })}
-          >
-            {cards.map((c) => (
-              <option key={c.rule.id} value={c.rule.id}>
-                {c.rule.name}
-              </option>
-            ))}
-          </SelectField>
-        </div>
-        {groupings.length > 0 && (
-          <SelectField
-            label="Within each"
-            value={by === null ? '' : JSON.stringify(by)}
-            onChange={(e) => setBy(e.target.value === '' ? null : (JSON.parse(e.target.value) as GroupBy))}
-          >
-            <option value="">The whole class</option>
-            {groupings.map((g) => (
-              <option key={JSON.stringify(g)} value={JSON.stringify(g)}>
-                {g.of === 'section' ? 'Section' : g.name}
-              </option>
-            ))}
-          </SelectField>
-        )}
-        <DateField label="Read on" value={date} min={here.course.start} max={today} onChange={setDate} />
-      </div>
+    <ReplayTabPage
+      here={here}
+      tab="/who-it-found"
+      filters={
+        <>
+          <div className="w-64 max-w-full">
+            <SelectField
+              label="Rule"
+              value={asked}
+              onChange={(e) => setParams({ rule: e.target.value }, { replace: true })}
+            >
+              {cards.map((c) => (
+                <option key={c.rule.id} value={c.rule.id}>
+                  {c.rule.name}
+                </option>
+              ))}
+            </SelectField>
+          </div>
+          {groupings.length > 0 && (
+            <SelectField
+              label="Split by"
+              value={by === null ? '' : JSON.stringify(by)}
+              onChange={(e) => setBy(e.target.value === '' ? null : (JSON.parse(e.target.value) as GroupBy))}
+            >
+              <option value="">The whole class</option>
+              {groupings.map((g) => (
+                <option key={JSON.stringify(g)} value={JSON.stringify(g)}>
+                  {g.of === 'section' ? 'Section' : g.name}
+                </option>
+              ))}
+            </SelectField>
+          )}
+          <DateField label="Read on" value={date} min={here.course.start} max={today} onChange={setDate} />
+        </>
+      }
+    >
       <section aria-label="Whom you worry about" className="rounded-[16px] border border-line bg-sheet px-5 py-3.5">
         <p className="text-[14px] text-ink-2">
           Whom you worry about, as it turned out by {dayWords(at, here.course.timeZone)}:
@@ -158,7 +174,7 @@ export function HindsightPage() {
           <ChartCard {...chart} fileName={`${here.course.code} who it found`} />
         </div>
       )}
-    </div>
+    </ReplayTabPage>
   );
 }
 
@@ -172,11 +188,21 @@ function groupingsOf(course: Course): GroupBy[] {
   return [...sections, ...columns.filter((by) => mayGroupBy(course, by))];
 }
 
-const CELLS: readonly (readonly [HindsightCell, string, string])[] = [
-  ['found', 'Found', 'the rule found them, and you worry about them'],
-  ['missed', 'Missed', 'you worry about them, and the rule did not find them'],
-  ['needless', 'Found, but did fine', 'the rule found them, and you do not worry about them'],
-  ['leftAlone', 'Not found, did fine', 'the rule did not find them, and you do not worry about them'],
+const NAMES: Readonly<Record<HindsightCell, string>> = {
+  found: 'Found',
+  missed: 'Missed',
+  needless: 'Found, but did fine',
+  leftAlone: 'Not found, did fine',
+};
+const MEANINGS: Readonly<Record<HindsightCell, string>> = {
+  found: 'the rule found them, and you worry about them',
+  missed: 'you worry about them, and the rule did not find them',
+  needless: 'the rule found them, and you do not worry about them',
+  leftAlone: 'the rule did not find them, and you do not worry about them',
+};
+const ROWS: readonly { readonly head: string; readonly cells: readonly HindsightCell[] }[] = [
+  { head: 'The rule found them', cells: ['found', 'needless'] },
+  { head: 'It did not', cells: ['missed', 'leftAlone'] },
 ];
 
 const shareOr = (share: Proportion | null, none: string): string => (share === null ? none : rangedShareWords(share));
@@ -190,27 +216,51 @@ function Result(props: {
   const { here, cell, onCell } = props;
   const { hindsight: h } = props.answer;
   const students = h.students.filter((s) => cellOf(s) === cell);
-  const [, title, meaning] = CELLS.find(([c]) => c === cell)!;
+  const title = NAMES[cell];
+  const isFound = cell === 'found' || cell === 'needless';
   return (
     <div className="grid gap-4 min-[980px]:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]">
       <section aria-label="How well it finds them" className="rounded-[16px] border border-line bg-sheet px-5 py-4">
         <h2 className="text-[17px] font-bold">How well it finds them</h2>
-        <div role="group" aria-label="Students" className="mt-2 grid grid-cols-2 gap-2">
-          {CELLS.map(([c, name, words]) => (
-            <button
-              key={c}
-              type="button"
-              aria-pressed={c === cell}
-              title={words}
-              onClick={() => onCell(c)}
-              className="rounded-xl border border-line px-4 py-2.5 text-left hover:border-ink aria-pressed:border-ink aria-pressed:bg-zest-area"
-            >
-              <span className="block font-num text-[24px] font-bold">{numberWords(h.counts[c])}</span>
-              <span className="block text-[14.5px] font-semibold">{name}</span>
-              <span className="block text-[13px] text-ink-2">{words}</span>
-            </button>
-          ))}
-        </div>
+        <table aria-label="Students" className="mt-2 w-full text-[14.5px]">
+          <thead className="text-[13px] text-ink-2">
+            <tr>
+              <td />
+              <th scope="col" className="px-1 pb-1 text-left font-semibold">
+                You worry about them
+              </th>
+              <th scope="col" className="px-1 pb-1 text-left font-semibold">
+                They did fine
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {ROWS.map(({ head, cells }) => (
+              <tr key={head}>
+                <th scope="row" className="pr-3 text-left text-[13px] font-semibold text-ink-2">
+                  {head}
+                </th>
+                {cells.map((c) => (
+                  <td key={c} className="p-1">
+                    <button
+                      type="button"
+                      aria-pressed={c === cell}
+                      title={`Show the students: ${MEANINGS[c]}`}
+                      onClick={() => onCell(c)}
+                      className="flex w-full items-baseline gap-2 rounded-xl border border-line-strong px-3 py-1.5 text-left hover:border-ink aria-pressed:border-ink aria-pressed:bg-zest-area"
+                    >
+                      <span className="text-[24px] leading-tight font-bold tabular-nums">
+                        {numberWords(h.counts[c])}
+                      </span>
+                      <span className="min-w-0 flex-1">{NAMES[c]}</span>
+                      <ChevronRight size={15} aria-hidden className="self-center text-ink-3" />
+                    </button>
+                  </td>
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
         <dl className="mt-3 grid gap-1 text-[14.5px]" data-testid="shares">
           <div>
             <dt className="inline text-ink-2">Share found: </dt>
@@ -237,26 +287,57 @@ function Result(props: {
       </section>
       <section aria-label={title} className="rounded-[16px] border border-line bg-sheet px-5 py-4">
         <h2 className="text-[17px] font-bold">
-          {title} <span className="font-num text-[15px] text-ink-3">{numberWords(students.length)}</span>
+          {title} <span className="text-[15px] text-ink-3 tabular-nums">{numberWords(students.length)}</span>
         </h2>
-        <p className="text-[14px] text-ink-2">Students: {meaning}.</p>
-        <ul className="mt-2 max-h-72 overflow-auto">
-          {students.map((s) => (
-            <li
-              key={s.student}
-              className="flex flex-wrap gap-x-3 border-b border-line py-1 text-[14.5px] last:border-b-0"
-            >
-              <Link to={studentPath(here, s.student)} className="font-semibold underline-offset-4 hover:underline">
-                {nameOf(here, s.student)}
-              </Link>
-              {s.found !== null && (
-                <span className="text-ink-2">
-                  found {dayWords(s.found, here.course.timeZone)}, {plural(s.leadDays!, 'day')} before
-                </span>
-              )}
-            </li>
-          ))}
-        </ul>
+        <p className="text-[14px] text-ink-2">Students: {MEANINGS[cell]}.</p>
+        <div
+          tabIndex={0}
+          role="region"
+          aria-label={`Students: ${MEANINGS[cell]}`}
+          className="mt-2 max-h-72 overflow-auto"
+        >
+          <table className="w-full text-[14.5px]">
+            <thead className="text-left text-[13px] text-ink-2">
+              <tr className="border-b border-line">
+                <th scope="col" className="py-1 font-semibold">
+                  Student
+                </th>
+                {isFound && (
+                  <>
+                    <th scope="col" className="py-1 font-semibold">
+                      Found on
+                    </th>
+                    <th scope="col" className="py-1 text-right font-semibold">
+                      Days before
+                    </th>
+                  </>
+                )}
+              </tr>
+            </thead>
+            <tbody>
+              {students.map((s) => (
+                <tr key={s.student} className="border-b border-line last:border-b-0">
+                  <th scope="row" className="py-1 text-left">
+                    <Link
+                      to={studentPath(here, s.student)}
+                      className="font-semibold underline-offset-4 hover:underline"
+                    >
+                      {nameOf(here, s.student)}
+                    </Link>
+                  </th>
+                  {isFound && (
+                    <>
+                      <td className="py-1 text-ink-2">
+                        {s.found === null ? '–' : dayWords(s.found, here.course.timeZone)}
+                      </td>
+                      <td className="py-1 text-right text-ink-2 tabular-nums">{s.leadDays ?? '–'}</td>
+                    </>
+                  )}
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
       </section>
     </div>
   );

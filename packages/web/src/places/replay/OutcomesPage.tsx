@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useSearchParams } from 'react-router';
-import { listWords, oneDecimal, plural, numberWords } from '@zest-bell/core/time';
+import { listWords, plural, numberWords } from '@zest-bell/core/time';
 import { mailingOf } from '@zest-bell/core/nudges';
 import { WITHHELD_WORDS, type WithheldReason } from '@zest-bell/core/rounds';
 import { CAME_BY, medianOf, RISK_DAYS, type ReturnAct, type CameLine } from '@zest-bell/core/outcomes';
@@ -15,11 +15,11 @@ import { useHere, type CourseHere } from '../../lib/here.ts';
 import { ChartCard } from '../../parts/charts/ChartCard.tsx';
 import { TrialResultPart } from '../../parts/trials/TrialResultPart.tsx';
 import { Explained } from '../../ui/Explained.tsx';
-import { Pill } from '../../ui/Pill.tsx';
+import { Segments } from '../../ui/Segments.tsx';
 import { ShareBar } from '../../ui/ShareBar.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
 import { ExportMenu } from '../../parts/exports/ExportMenu.tsx';
-import { ReplayTabs } from './ReplayTabs.tsx';
+import { ReplayTabPage } from './ReplayTabPage.tsx';
 import { returnChart, type ReturnLine } from './returnChart.ts';
 
 const BY_WORDS: Readonly<Record<ReturnAct, string>> = {
@@ -48,25 +48,23 @@ export function OutcomesPage() {
     queryFn: ({ signal }) => ask(contract.rounds.trials, { course: here.id }, { signal }),
   });
   return (
-    <div className="mx-auto grid w-full max-w-[1240px] grid-cols-[minmax(0,1fr)] gap-4 px-5 pt-4 pb-6">
-      <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
-        <ReplayTabs here={here} />
-        <h1 className="sr-only">What came of it</h1>
-        <div role="group" aria-label="Show results" className="ml-auto flex flex-wrap gap-1.5">
-          {CAME_BY.map((by) => (
-            <Pill
-              key={by}
-              pressed={by === asked}
-              onClick={() => {
-                setChosen(null);
-                setParams({ by }, { replace: true });
-              }}
-            >
-              {BY_WORDS[by]}
-            </Pill>
-          ))}
-        </div>
-      </div>
+    <ReplayTabPage
+      here={here}
+      tab="/outcomes"
+      filters={
+        <>
+          <Segments
+            label="Show results"
+            value={asked}
+            segments={CAME_BY.map((by) => ({ value: by, words: BY_WORDS[by] }))}
+            onChange={(by) => {
+              setChosen(null);
+              setParams({ by }, { replace: true });
+            }}
+          />
+        </>
+      }
+    >
       {came.isError ? (
         <Failed error={came.error} retry={() => void came.refetch()} />
       ) : !came.data ? (
@@ -96,7 +94,7 @@ export function OutcomesPage() {
           ))}
         </section>
       )}
-    </div>
+    </ReplayTabPage>
   );
 }
 
@@ -166,8 +164,8 @@ function Told(props: {
                 <th scope="col" className="py-1 pr-4 font-semibold">
                   Replied
                 </th>
-                <th scope="col" className="py-1 font-semibold">
-                  Half came back within
+                <th scope="col" className="py-1 text-right font-semibold">
+                  Half came back within, days
                 </th>
               </tr>
             </thead>
@@ -262,7 +260,7 @@ function Row(props: {
   const half = medianOf(line.time.curve);
   return (
     <tr className="border-t border-line">
-      <td className="py-1.5 pr-2">
+      <td className="py-1.5 pr-2 align-middle leading-none">
         <input
           type="checkbox"
           aria-label={`Show ${name} in the chart`}
@@ -276,7 +274,7 @@ function Row(props: {
       <th scope="row" className="max-w-72 truncate py-1.5 pr-4 text-left font-semibold" title={name}>
         {name}
       </th>
-      <td className="py-1.5 pr-4 text-right font-num">{numberWords(sent)}</td>
+      <td className="py-1.5 pr-4 text-right tabular-nums">{numberWords(sent)}</td>
       <td className="py-1.5 pr-4 whitespace-nowrap">
         {returns ? (
           <ShareBar share={returns} figures />
@@ -287,11 +285,13 @@ function Row(props: {
       <td className="py-1.5 pr-4 whitespace-nowrap">
         <ShareBar share={replies} figures />
       </td>
-      <td className="py-1.5 whitespace-nowrap">
+      <td className="py-1.5 text-right whitespace-nowrap tabular-nums">
         {half !== null ? (
-          plural(Number(oneDecimal(half)), 'day')
+          half.toFixed(1)
         ) : (
-          <span className="text-ink-3">{line.time.nudges > 0 ? 'not half so far' : 'does not apply'}</span>
+          <span className="text-ink-3" title={line.time.nudges > 0 ? 'Not half so far' : 'Does not apply'}>
+            –
+          </span>
         )}
       </td>
     </tr>
@@ -301,7 +301,12 @@ function Row(props: {
 /** How few stand behind the end of a line. */
 function StillCounted({ lines }: { readonly lines: readonly ReturnLine[] }) {
   return (
-    <div className="mt-2 overflow-x-auto rounded-[16px] border border-line bg-sheet px-5 py-2.5">
+    <div
+      tabIndex={0}
+      role="region"
+      aria-label="Not back yet, and still counted"
+      className="mt-2 overflow-x-auto rounded-[16px] border border-line bg-sheet px-5 py-2.5"
+    >
       <table className="w-full text-[13.5px]">
         <caption className="pb-1 text-left font-semibold">Not back yet, and still counted, on day</caption>
         <thead>
@@ -310,7 +315,7 @@ function StillCounted({ lines }: { readonly lines: readonly ReturnLine[] }) {
               <span className="sr-only">Line</span>
             </th>
             {RISK_DAYS.map((day) => (
-              <th key={day} scope="col" className="px-2 text-right font-num font-normal">
+              <th key={day} scope="col" className="px-2 text-right tabular-nums font-normal">
                 {day}
               </th>
             ))}
@@ -323,7 +328,7 @@ function StillCounted({ lines }: { readonly lines: readonly ReturnLine[] }) {
                 {l.name}
               </th>
               {l.atRisk.map((n, i) => (
-                <td key={RISK_DAYS[i]} className="px-2 text-right font-num">
+                <td key={RISK_DAYS[i]} className="px-2 text-right tabular-nums">
                   {n}
                 </td>
               ))}

@@ -6,7 +6,7 @@ import { replayedUntil } from '@zest-bell/core/outcomes';
 import type { ReplayAnswer, RuleCard } from '@zest-bell/core/exchange';
 import { offWords } from '../../lib/decisionWords.ts';
 import { useHere, type CourseHere } from '../../lib/here.ts';
-import { useRules } from '../../lib/queries.ts';
+import { useOutcomes, useRules } from '../../lib/queries.ts';
 import { ChartCard } from '../../parts/charts/ChartCard.tsx';
 import { Progress } from '../../parts/common/Progress.tsx';
 import { SelectField } from '../../ui/fields.tsx';
@@ -14,7 +14,7 @@ import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
 import { daysChart } from './daysChart.ts';
 import { Difference } from './Difference.tsx';
 import { ReplayGrid } from './ReplayGrid.tsx';
-import { ReplayTabs } from './ReplayTabs.tsx';
+import { ReplayTabPage } from './ReplayTabPage.tsx';
 import { Totals } from './Totals.tsx';
 import { orderOf, useReplay, useTried } from './tried.ts';
 import { VaryPart } from './VaryPart.tsx';
@@ -28,41 +28,56 @@ export function ReplayPage() {
   const [params, setParams] = useSearchParams();
   const cards = rules.data ?? [];
   const asked = params.get('rule') ?? cards[0]?.rule.id ?? ALL;
-  if (rules.error) return <Failed error={rules.error} retry={() => void rules.refetch()} />;
-  if (!rules.data) return <Loading what="your rules" />;
+  if (rules.error)
+    return (
+      <ReplayTabPage here={here} tab="">
+        <Failed error={rules.error} retry={() => void rules.refetch()} />
+      </ReplayTabPage>
+    );
+  if (!rules.data)
+    return (
+      <ReplayTabPage here={here} tab="">
+        <Loading what="your rules" />
+      </ReplayTabPage>
+    );
   if (cards.length === 0)
     return (
-      <Empty title="No rules yet">
-        A rule that you have written is replayed here, on or not.{' '}
-        <Link className="font-semibold text-pine underline" to={`/c/${here.id}/rules?new`}>
-          Write a rule
-        </Link>
-      </Empty>
+      <ReplayTabPage here={here} tab="">
+        <Empty title="No rules yet">
+          A rule that you have written is replayed here, on or not.{' '}
+          <Link className="font-semibold text-pine underline" to={`/c/${here.id}/rules?new`}>
+            Write a rule
+          </Link>
+        </Empty>
+      </ReplayTabPage>
     );
   const card = cards.find((c) => c.rule.id === asked) ?? null;
   return (
-    <div className="mx-auto grid w-full max-w-[1240px] grid-cols-[minmax(0,1fr)] gap-4 px-5 pt-4 pb-6">
-      <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
-        <ReplayTabs here={here} />
-        <h1 className="sr-only">Replay</h1>
-        <div className="ml-auto w-72 max-w-full">
-          <SelectField
-            label="Replay"
-            value={card ? asked : ALL}
-            onChange={(e) => setParams({ rule: e.target.value }, { replace: true })}
-          >
-            <option value={ALL}>All rules that are on</option>
-            {cards.map((c) => (
-              <option key={c.rule.id} value={c.rule.id}>
-                {c.rule.name}
-                {c.rule.status === 'on' ? '' : ` (${offWords(c.rule.status, c.wasOn)})`}
-              </option>
-            ))}
-          </SelectField>
-        </div>
-      </div>
+    <ReplayTabPage
+      here={here}
+      tab=""
+      filters={
+        <>
+          <div className="w-72 max-w-full">
+            <SelectField
+              label="Replay"
+              value={card ? asked : ALL}
+              onChange={(e) => setParams({ rule: e.target.value }, { replace: true })}
+            >
+              <option value={ALL}>All rules that are on</option>
+              {cards.map((c) => (
+                <option key={c.rule.id} value={c.rule.id}>
+                  {c.rule.name}
+                  {c.rule.status === 'on' ? '' : ` (${offWords(c.rule.status, c.wasOn)})`}
+                </option>
+              ))}
+            </SelectField>
+          </div>
+        </>
+      }
+    >
       <ReplayOf key={card ? asked : ALL} here={here} card={card} cards={cards} />
-    </div>
+    </ReplayTabPage>
   );
 }
 
@@ -87,6 +102,10 @@ function ReplayOf(props: {
   const was = useMemo(() => cut(before.data), [cut, before.data]);
   const now = useMemo(() => cut(tried.isOther ? after.data : undefined), [cut, after.data, tried.isOther]);
   const shown = now ?? was;
+  const outcomes = useOutcomes(here.id).data;
+  // What was really sent by the rules that are replayed: one, or all that are on.
+  const replayed = cards.filter((c) => (card && c === card) || ((!card || tried.together) && c.rule.status === 'on'));
+  const sent = outcomes && replayed.reduce((sum, c) => sum + (outcomes.rules[c.rule.id]?.sent ?? 0), 0);
   const days = useMemo(() => (shown && shown.days.length > 0 ? daysChart(shown) : null), [shown]);
   const error = before.error ?? after.error;
   return (
@@ -103,7 +122,11 @@ function ReplayOf(props: {
             day={shownDay}
             onDay={(d) => setDay(d === today ? null : d)}
           />
-          {now ? <Difference here={here} before={was} after={now} /> : <Totals here={here} seen={shown} />}
+          {now ? (
+            <Difference here={here} before={was} after={now} />
+          ) : (
+            <Totals here={here} seen={shown} sent={shownDay === today ? sent : undefined} />
+          )}
           {shown.days[0] && (
             <p className="px-1 text-[13.5px] text-ink-2">
               Counted from {dateWords(shown.days[0].day)}, as if {card ? 'the rule' : 'the rules'} had been on since the

@@ -1,4 +1,7 @@
+/** A page of Replay, with the way to the others. */
 import type { CourseHere } from '../../lib/here.ts';
+import { PlacePage } from '../../parts/common/PlacePage.tsx';
+import type { PageProps } from '../../ui/Page.tsx';
 import { PageTabs } from '../../ui/PageTabs.tsx';
 
 const TABS = [
@@ -10,6 +13,23 @@ const TABS = [
   { path: '/term', name: 'The term' },
 ] as const;
 
-export const ReplayTabs = ({ here }: { readonly here: CourseHere }) => (
-  <PageTabs label="Pages of Replay" base={`/c/${here.id}/replay`} tabs={TABS} />
-);
+export function ReplayTabPage({
+  here,
+  tab,
+  children,
+  ...page
+}: Omit<PageProps, 'title' | 'part' | 'tabs'> & {
+  readonly here: CourseHere;
+  readonly tab: (typeof TABS)[number]['path'];
+}) {
+  return (
+    <PlacePage
+      place="replay"
+      part={TABS.find((t) => t.path === tab)!.name}
+      tabs={<PageTabs label="Pages of Replay" base={`/c/${here.id}/replay`} tabs={TABS} />}
+      {...page}
+    >
+      <div className="grid grid-cols-[minmax(0,1fr)] gap-4">{children}</div>
+    </PlacePage>
+  );
+}

@@ -1,4 +1,4 @@
-/** One sign as a sentence: whom it found early of those one worries about, and in the other direction whom needlessly. */
+/** One sign, as a row of a table: whom it found early of those one worries about, and of those who did fine. */
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
@@ -15,6 +15,7 @@ import {
 } from '@zest-bell/core/outcomes';
 import { STARTERS, starterFor } from '@zest-bell/core/starters';
 import { numberWords, plural } from '@zest-bell/core/time';
+import type { SignsAnswer } from '@zest-bell/core/exchange';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import { nameOf, studentPath, type CourseHere } from '../../lib/here.ts';
@@ -60,46 +61,20 @@ export function SignLine(props: SignLineProps) {
     if (card) void navigate(`/c/${here.id}/rules/${card.rule.id}`);
   };
   return (
-    <li className="border-b border-line py-2.5 last:border-b-0">
-      <div className="grid items-center gap-x-4 gap-y-1.5 min-[860px]:grid-cols-[minmax(0,1fr)_minmax(0,26rem)]">
+    <li className="border-t border-line py-2">
+      <div className={SIGN_ROW}>
         <div className="min-w-0">
-          <p className="text-[16.5px] font-semibold break-words first-letter:uppercase">{sentence}</p>
+          <p className="text-[15px] leading-[20px] font-semibold break-words first-letter:uppercase">{sentence}</p>
           {part !== null && (
-            <p className="text-[13.5px] font-semibold text-brass-text">
+            <p className="text-[13px] text-brass-text">
               {part === 'measure'
                 ? 'Part of the outcome itself'
                 : 'Part of the outcome itself: made of the same grades'}
             </p>
           )}
-          <div className="flex flex-wrap items-center gap-x-3 text-[13.5px] text-ink-2">
-            <span>{weekWords(firstWeek, week)}</span>
-            {!isTogether && (
-              <Button
-                look="quiet"
-                className="text-[14px]!"
-                aria-expanded={open}
-                aria-label={`Students: ${sentence}`}
-                onClick={() => setOpen(!open)}
-              >
-                {open ? 'Hide students' : 'Show students'}
-              </Button>
-            )}
-            <Button
-              look="quiet"
-              className="text-[14px]!"
-              needs="drafts.write"
-              busy={busy}
-              aria-label={`Open as a draft: ${sentence}`}
-              onClick={() => draft()}
-            >
-              Open as a draft
-            </Button>
-          </div>
           {alike.length > 0 && (
-            <details className="text-[14px]">
-              <summary className="font-semibold text-ink-2">
-                {plural(alike.length, 'sign')} with the same students
-              </summary>
+            <details className="text-[13px]">
+              <summary className="text-ink-2">{plural(alike.length, 'sign')} with the same students</summary>
               <ul className="mt-1 list-disc pl-5">
                 {alike.map((c) => (
                   <li key={JSON.stringify(c)}>{conditionSentence(c, here.course)}</li>
@@ -108,17 +83,76 @@ export function SignLine(props: SignLineProps) {
             </details>
           )}
         </div>
-        <SignBar counts={counts} honest={honest} />
+        <SignShare of="found" filled={honest.found} other={honest.missed} fitted={counts.found} />
+        <SignShare of="needless" filled={honest.needless} other={honest.leftAlone} fitted={counts.needless} />
+        <span className="text-[13.5px] text-ink-2">{weekWords(firstWeek, week)}</span>
+        <span className="flex flex-wrap items-center gap-x-4">
+          {!isTogether && (
+            <Button
+              look="quiet"
+              aria-expanded={open}
+              aria-label={`Students: ${sentence}`}
+              onClick={() => setOpen(!open)}
+            >
+              {open ? 'Hide students' : 'Students'}
+            </Button>
+          )}
+          <Button
+            look="quiet"
+            needs="drafts.write"
+            busy={busy}
+            aria-label={`Open as a draft: ${sentence}`}
+            onClick={() => draft()}
+          >
+            Open as a draft
+          </Button>
+        </span>
       </div>
       {open && <Students here={here} asked={asked} condition={condition} />}
     </li>
   );
 }
 
+const SIGN_ROW = 'grid items-center gap-x-5 gap-y-1 min-[980px]:grid-cols-[minmax(0,1fr)_176px_176px_96px_196px]';
+
+/** The heads of the columns, with the one axis that both bars have. */
+export function SignHeads({ answer }: { readonly answer: Pick<SignsAnswer, 'worried' | 'well'> }) {
+  const axis = (
+    <span className="relative block h-3 text-[11px] font-normal text-ink-3">
+      {[0, 50, 100].map((percent) => (
+        <span
+          key={percent}
+          className={`absolute ${percent === 0 ? '' : percent === 100 ? '-translate-x-full' : '-translate-x-1/2'}`}
+          style={{ left: `${percent}%` }}
+        >
+          {percent}%
+        </span>
+      ))}
+    </span>
+  );
+  return (
+    <div
+      aria-hidden
+      className={`${SIGN_ROW} mt-2 items-end pb-1 text-[13px] font-semibold text-ink-2 max-[979px]:hidden`}
+    >
+      <span>Sign</span>
+      <span>
+        Found, of {numberWords(answer.worried)} you worry about
+        {axis}
+      </span>
+      <span>
+        Found, of {numberWords(answer.well)} who did fine
+        {axis}
+      </span>
+      <span>Clear from</span>
+      <span />
+    </div>
+  );
+}
+
 function weekWords(first: number | null | undefined, read: number): string {
-  if (first === undefined) return 'Two signs together';
-  if (first === null || first >= read) return 'No earlier week was nearly as clear';
-  return `Nearly as clear from week ${first} on`;
+  if (first === undefined) return 'two together';
+  return first === null || first >= read ? `week ${read}` : `week ${first}`;
 }
 
 /** A draft that looks for it, with words that fit what it is about. */
@@ -128,49 +162,40 @@ function draftOf(here: CourseHere, when: Condition) {
   return createRule(here, rule, starter.id);
 }
 
-const share = (part: number, other: number): number => (part + other === 0 ? 0 : (100 * part) / (part + other));
-
-/** To the right who would have been found, to the left who needlessly; filled as it was judged honestly, outlined as it fits these students. */
-function SignBar({ counts, honest }: { readonly counts: SignCounts; readonly honest: SignCounts }) {
-  const side = (filled: number, outline: number, of: 'found' | 'needless') => (
-    <span className={`relative block h-5 ${of === 'found' ? 'border-l-2 border-ink' : ''}`} aria-hidden>
-      <span
-        className={`absolute inset-y-0 ${of === 'found' ? 'left-0 rounded-r bg-pine' : 'right-0 rounded-l bg-tangerine'}`}
-        style={{ width: `${filled}%` }}
-      />
-      <span
-        className={`absolute inset-y-0 border-2 border-ink/70 ${of === 'found' ? 'left-0 rounded-r border-l-0' : 'right-0 rounded-l border-r-0'}`}
-        style={{ width: `${outline}%` }}
-      />
+/** One of two shares on one axis: filled as it was judged honestly, outlined as it fits these students. */
+function SignShare(props: {
+  readonly of: 'found' | 'needless';
+  readonly filled: number;
+  /** The rest of those it is a share of. */
+  readonly other: number;
+  readonly fitted: number;
+}) {
+  const { of, filled, other, fitted } = props;
+  const all = filled + other;
+  const percent = (n: number) => `${all === 0 ? 0 : (100 * n) / all}%`;
+  const isFound = of === 'found';
+  return (
+    <span>
+      <span aria-hidden className="relative block h-4 border-l-2 border-ink bg-fog">
+        <span
+          className={`absolute inset-y-0 left-0 ${isFound ? 'bg-pine' : 'bg-[repeating-linear-gradient(45deg,#e8702a_0_4px,#b9531a_4px_6px)]'}`}
+          style={{ width: percent(filled) }}
+        />
+        <span
+          className="absolute inset-y-0 left-0 border-2 border-l-0 border-ink/70"
+          style={{ width: percent(fitted) }}
+        />
+      </span>
+      <span className="block text-[13px] tabular-nums">
+        <strong className="font-semibold">
+          {numberWords(filled)} of {numberWords(all)} found{isFound ? '' : ', but did fine'}
+        </strong>
+        {fitted !== filled && <span className="text-ink-2"> (fitted: {fitted})</span>}
+        {/* What the share may be in students like these, as “Who it found” says it. */}
+        <span className="block text-ink-2">could be {rangeWords(wilson(filled, all))}</span>
+      </span>
     </span>
   );
-  const worried = honest.found + honest.missed;
-  const well = honest.needless + honest.leftAlone;
-  return (
-    <div>
-      <div className="grid grid-cols-2">
-        {side(share(honest.needless, honest.leftAlone), share(counts.needless, counts.leftAlone), 'needless')}
-        {side(share(honest.found, honest.missed), share(counts.found, counts.missed), 'found')}
-      </div>
-      <p className="grid grid-cols-2 gap-x-2 text-[13.5px]">
-        <span className="pr-2 text-right">
-          {numberWords(honest.needless)} of {numberWords(well)} found, but did fine
-          {counts.needless !== honest.needless && <span className="text-ink-2"> (fitted: {counts.needless})</span>}
-          <Range count={honest.needless} of={well} />
-        </span>
-        <span className="pl-2 font-semibold">
-          {numberWords(honest.found)} of {numberWords(worried)} found
-          {counts.found !== honest.found && <span className="font-normal text-ink-2"> (fitted: {counts.found})</span>}
-          <Range count={honest.found} of={worried} />
-        </span>
-      </p>
-    </div>
-  );
-}
-
-/** What the share may be in students like these, as “Who it found” says it. */
-function Range({ count, of }: { readonly count: number; readonly of: number }) {
-  return <span className="block font-normal text-ink-2">could be {rangeWords(wilson(count, of))}</span>;
 }
 
 const LISTED: readonly (readonly [HindsightCell, string])[] = [

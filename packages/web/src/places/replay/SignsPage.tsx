@@ -20,8 +20,8 @@ import { Progress } from '../../parts/common/Progress.tsx';
 import { FilterSentence } from '../../parts/table/FilterSentence.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { Check, DateField } from '../../ui/fields.tsx';
-import { ReplayTabs } from './ReplayTabs.tsx';
-import { SignLine, type SignsAsked } from './SignLine.tsx';
+import { ReplayTabPage } from './ReplayTabPage.tsx';
+import { SignHeads, SignLine, type SignsAsked } from './SignLine.tsx';
 import { signsChart } from './signsChart.ts';
 
 const CARD = 'rounded-[16px] border border-line bg-sheet px-5 py-4';
@@ -51,14 +51,15 @@ export function SignsPage() {
     true,
   );
   return (
-    <div className="mx-auto grid w-full max-w-[1240px] grid-cols-[minmax(0,1fr)] gap-4 px-5 pt-4 pb-6">
-      <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
-        <ReplayTabs here={here} />
-        <h1 className="sr-only">Early signs</h1>
-        <div className="ml-auto">
+    <ReplayTabPage
+      here={here}
+      tab="/early-signs"
+      filters={
+        <>
           <DateField label="How it turned out by" value={date} min={here.course.start} max={today} onChange={setDate} />
-        </div>
-      </div>
+        </>
+      }
+    >
       <LastSeenNote here={here} />
       <Outcome here={here} outcome={outcome} onChange={setOutcome} at={at} />
       {weeks.length === 0 ? (
@@ -82,6 +83,13 @@ export function SignsPage() {
                 onChange={(e) => setChosen(Number(e.target.value))}
                 className="mt-2 block w-full accent-[var(--pine)]"
               />
+              <span aria-hidden className="flex justify-between px-1.5 text-[11px] text-ink-3 tabular-nums">
+                {weeks.map((_, i) => (
+                  <span key={i} className="w-4 text-center">
+                    {i + 1}
+                  </span>
+                ))}
+              </span>
             </label>
             <Others here={here} chosen={others} onChange={setOthers} answer={answer.data} />
           </section>
@@ -96,7 +104,7 @@ export function SignsPage() {
         </>
       )}
       <Reading />
-    </div>
+    </ReplayTabPage>
   );
 }
 
@@ -224,7 +232,8 @@ function Result(props: {
         {isMade && (
           <Check label="Leave out signs that the outcome itself is made of" checked={without} onChange={setWithout} />
         )}
-        <ul className="mt-1">
+        {shown.length > 0 && <SignHeads answer={answer} />}
+        <ul>
           {shown.map((sign) => (
             <SignLine key={JSON.stringify(sign.condition)} {...{ here, asked, week, isTogether, ...sign }} />
           ))}
@@ -238,7 +247,8 @@ function Result(props: {
       {pairs.length > 0 && (
         <section aria-label="Two signs together" className={CARD}>
           <h2 className="text-[17px] font-bold">Two signs together</h2>
-          <ul className="mt-1">
+          <SignHeads answer={answer} />
+          <ul>
             {(allPairs ? pairs : pairs.slice(0, PAIRS_SHOWN)).map((pair) => (
               <SignLine key={JSON.stringify(pair.condition)} {...{ here, asked, week, isTogether, ...pair }} />
             ))}

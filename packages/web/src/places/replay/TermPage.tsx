@@ -21,7 +21,7 @@ import { Button } from '../../ui/Button.tsx';
 import { PlainTable } from '../../ui/PlainTable.tsx';
 import { saveBytes } from '../../ui/save.ts';
 import { ShareBar } from '../../ui/ShareBar.tsx';
-import { ReplayTabs } from './ReplayTabs.tsx';
+import { ReplayTabPage } from './ReplayTabPage.tsx';
 
 const CARD = 'rounded-[16px] border border-line bg-sheet px-5 py-4';
 
@@ -37,21 +37,21 @@ export function TermPage() {
   );
   const report = answer.data;
   return (
-    <div className="mx-auto grid w-full max-w-[1240px] grid-cols-[minmax(0,1fr)] gap-4 px-5 pt-4 pb-6">
-      <div className="flex flex-wrap items-end gap-x-4 gap-y-2 print:hidden">
-        <ReplayTabs here={here} />
-        <div className="ml-auto flex flex-wrap items-center gap-2">
-          {report && (
-            <>
-              <Button onClick={() => window.print()}>Print</Button>
-              <Button onClick={() => attempt(() => takePdf(here, outcome))}>Save as PDF</Button>
-              <ExportMenu what={plural(report.rules.length, 'rule')} table={() => termTable(here.course, report)} />
-            </>
-          )}
-        </div>
-      </div>
+    <ReplayTabPage
+      here={here}
+      tab="/term"
+      actions={
+        report && (
+          <>
+            <Button onClick={() => window.print()}>Print</Button>
+            <Button onClick={() => attempt(() => takePdf(here, outcome))}>Save as PDF</Button>
+            <ExportMenu what={plural(report.rules.length, 'rule')} table={() => termTable(here.course, report)} />
+          </>
+        )
+      }
+    >
       <header>
-        <h1 className="text-[28px] leading-tight font-bold">How the term went</h1>
+        <h2 className="text-[20px] leading-tight font-bold">How the term went</h2>
         <p className="text-ink-2">
           {here.course.code} {here.course.title}, {dateWords(here.course.start)} to {dateWords(here.course.end)}
           {report && `, as of ${dayWords(report.at, here.course.timeZone)}`}.
@@ -73,7 +73,7 @@ export function TermPage() {
       ) : (
         <Told here={here} report={report} />
       )}
-    </div>
+    </ReplayTabPage>
   );
 }
 

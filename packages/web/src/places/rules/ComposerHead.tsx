@@ -1,4 +1,4 @@
-/** Above the sentence: the path to the rule, its name, its label and a remark; undo and redo; further actions. */
+/** The head of a rule's page: its name, its path and label, a remark; undo and redo; further actions. */
 import { longest } from '@zest-bell/core/problem';
 import { ruleSchema } from '@zest-bell/core/rules';
 import { useEffect, type ReactNode } from 'react';
@@ -26,13 +26,60 @@ export interface ComposerHeadProps {
   readonly onArchive: (() => void) | null;
 }
 
-export function ComposerHead(props: ComposerHeadProps) {
-  const { here, rule, draftKey: key, onChange, onNumbers } = props;
-  const draft = useDrafts((s) => s.drafts[key]);
-  const { undo, redo } = useDrafts.getState();
+/** The name of the rule, which can be changed in place, and whether it is on. */
+export function RuleName({ here, rule, onChange }: ComposerHeadProps) {
+  const cards = useRules(here.id).data ?? [];
+  const wasOn = cards.some((c) => c.rule.id === rule.id && c.wasOn);
+  const on = rule.status === 'on';
+  return (
+    <div className="flex min-w-0 items-center gap-3">
+      <textarea
+        aria-label="Name of the rule"
+        rows={1}
+        value={rule.name}
+        maxLength={longest(ruleSchema.shape.name)}
+        onKeyDown={(e) => e.key === 'Enter' && e.preventDefault()}
+        onChange={(e) => onChange({ name: e.target.value.replace(/\s*\n\s*/g, ' ') }, 'name')}
+        className="-mx-1.5 field-sizing-content max-w-full min-w-24 resize-none overflow-hidden rounded-lg border border-transparent bg-transparent px-1.5 font-head text-[24px] leading-tight font-bold hover:border-line-strong max-[559px]:text-[21px]"
+      />
+      <Chip tone={on ? 'zest' : 'quiet'}>{on ? '● on' : offWords(rule.status, wasOn)}</Chip>
+    </div>
+  );
+}
+
+/** The way back to the rules, and the rule's label among them. */
+export function RulePath({ here, rule, onChange }: ComposerHeadProps) {
   const cards = useRules(here.id).data ?? [];
   const labels = [...new Set(cards.map((c) => c.rule.label).filter(Boolean))];
-  const wasOn = cards.some((c) => c.rule.id === rule.id && c.wasOn);
+  return (
+    <span className="flex items-center gap-1 text-ink-3">
+      <Link className="hover:underline" to={`/c/${here.id}/rules`}>
+        Rules
+      </Link>
+      /
+      <input
+        aria-label="Label"
+        list="labels"
+        placeholder="label"
+        maxLength={longest(ruleSchema.shape.label)}
+        value={rule.label}
+        onChange={(e) => onChange({ label: e.target.value }, 'label')}
+        className="field-sizing-content min-w-14 rounded border border-transparent bg-transparent px-1 hover:border-line-strong"
+      />
+      <datalist id="labels">
+        {labels.map((l) => (
+          <option key={l} value={l} />
+        ))}
+      </datalist>
+    </span>
+  );
+}
+
+/** Undo, redo, and what else can be done with the rule. */
+export function RuleTools(props: ComposerHeadProps) {
+  const { draftKey: key, onNumbers } = props;
+  const draft = useDrafts((s) => s.drafts[key]);
+  const { undo, redo } = useDrafts.getState();
   // A copy that was made to change its numbers opens on them.
   const [search, setSearch] = useSearchParams();
   useEffect(() => {
@@ -40,63 +87,34 @@ export function ComposerHead(props: ComposerHeadProps) {
     setSearch({}, { replace: true });
     onNumbers();
   }, [search, setSearch, onNumbers]);
-  const on = rule.status === 'on';
   return (
-    <>
-      <p className="flex items-center gap-1 text-[14px] text-ink-3">
-        <Link className="hover:underline" to={`/c/${here.id}/rules`}>
-          Rules
-        </Link>
-        /
-        <input
-          aria-label="Label"
-          list="labels"
-          placeholder="label"
-          maxLength={longest(ruleSchema.shape.label)}
-          value={rule.label}
-          onChange={(e) => onChange({ label: e.target.value }, 'label')}
-          className="field-sizing-content min-w-14 rounded border border-transparent bg-transparent px-1 hover:border-line-strong"
-        />
-        <datalist id="labels">
-          {labels.map((l) => (
-            <option key={l} value={l} />
-          ))}
-        </datalist>
-      </p>
-      <div className="mt-0.5 flex flex-wrap items-center gap-x-3 min-[560px]:flex-nowrap">
-        <textarea
-          aria-label="Name of the rule"
-          rows={1}
-          value={rule.name}
-          maxLength={longest(ruleSchema.shape.name)}
-          onKeyDown={(e) => e.key === 'Enter' && e.preventDefault()}
-          onChange={(e) => onChange({ name: e.target.value.replace(/\s*\n\s*/g, ' ') }, 'name')}
-          className="-mx-1.5 field-sizing-content max-w-full min-w-24 resize-none overflow-hidden rounded-lg border border-transparent bg-transparent px-1.5 font-head text-[27px] leading-tight font-bold hover:border-line-strong max-[559px]:text-[22px]"
-        />
-        <Chip tone={on ? 'zest' : 'quiet'}>{on ? '● on' : offWords(rule.status, wasOn)}</Chip>
-        <span className="ml-auto flex">
-          <IconButton label="Undo" disabled={!draft?.past.length} onClick={() => undo(key)}>
-            <Undo2 size={17} aria-hidden />
-          </IconButton>
-          <IconButton label="Redo" disabled={!draft?.future.length} onClick={() => redo(key)}>
-            <Redo2 size={17} aria-hidden />
-          </IconButton>
-          <More {...props} />
-        </span>
-      </div>
-      <textarea
-        aria-label="A note to yourself"
-        rows={1}
-        value={rule.note}
-        placeholder="A note to yourself"
-        maxLength={longest(ruleSchema.shape.note)}
-        onChange={(e) => onChange({ note: e.target.value }, 'note')}
-        className="-mx-1.5 field-sizing-content w-full resize-none overflow-hidden rounded-lg border border-transparent bg-transparent px-1.5 py-0.5 text-ink-2 hover:border-line-strong"
-      />
-      <SetNote course={here.id} kind="rule" of={rule.id} />
-    </>
+    <span className="flex">
+      <IconButton label="Undo" disabled={!draft?.past.length} onClick={() => undo(key)}>
+        <Undo2 size={17} aria-hidden />
+      </IconButton>
+      <IconButton label="Redo" disabled={!draft?.future.length} onClick={() => redo(key)}>
+        <Redo2 size={17} aria-hidden />
+      </IconButton>
+      <More {...props} />
+    </span>
   );
 }
+
+/** A remark that nobody else reads, and what other courses have of the rule. */
+export const RuleNote = ({ here, rule, onChange }: ComposerHeadProps) => (
+  <>
+    <textarea
+      aria-label="A note to yourself"
+      rows={1}
+      value={rule.note}
+      placeholder="A note to yourself"
+      maxLength={longest(ruleSchema.shape.note)}
+      onChange={(e) => onChange({ note: e.target.value }, 'note')}
+      className="-mx-1.5 field-sizing-content w-full resize-none overflow-hidden rounded-lg border border-transparent bg-transparent px-1.5 py-0.5 text-ink-2 hover:border-line-strong"
+    />
+    <SetNote course={here.id} kind="rule" of={rule.id} />
+  </>
+);
 
 function More({ here, rule, onNumbers, onCopy, onArchive }: ComposerHeadProps) {
   return (

@@ -23,7 +23,7 @@ import {
   saveWithUndo,
   setStatusWithUndo,
 } from '../../lib/ruleActions.ts';
-import { ComposerHead } from './ComposerHead.tsx';
+import { RuleName, RuleNote, RulePath, RuleTools } from './ComposerHead.tsx';
 import { ConfirmDialog } from './ConfirmDialog.tsx';
 import { draftKey, sameRule, useDrafts } from '../../parts/rule/draft.ts';
 import { NumbersDialog } from './NumbersDialog.tsx';
@@ -42,6 +42,7 @@ import { remarksOn } from './remarks.ts';
 import { RingDialog } from './RingDialog.tsx';
 import { leavesWithPaths, replaceAt, at as nodeAt, type Path } from '../../parts/conditions/tree.ts';
 import { TurnOnDialog } from './TurnOnDialog.tsx';
+import { Page } from '../../ui/Page.tsx';
 
 export function ComposerPage() {
   const here = useHere();
@@ -173,140 +174,150 @@ function Composer({ here, card }: { readonly here: CourseHere; readonly card: Ru
         return words;
     }
   }
+  const head = {
+    here,
+    rule,
+    draftKey: key,
+    onChange: change,
+    onNumbers: () => setOpen('numbers'),
+    onCopy: (thenNumbers: boolean) => void copy(thenNumbers),
+    onArchive: card.archivedAt === null ? () => void archive() : null,
+  };
   return (
-    <div className="grid flex-1 grid-cols-[minmax(0,1fr)] content-start min-[1000px]:content-stretch min-[1000px]:grid-cols-[minmax(0,1.21fr)_minmax(0,1fr)]">
-      <section aria-label="The rule" className="min-w-0 px-5 pt-5 min-[560px]:px-7">
-        <ComposerHead
-          here={here}
-          rule={rule}
-          draftKey={key}
-          onChange={change}
-          onNumbers={() => setOpen('numbers')}
-          onCopy={(thenNumbers) => void copy(thenNumbers)}
-          onArchive={card.archivedAt === null ? () => void archive() : null}
-        />
-        {draft && dirty && draft.version !== card.version && (
-          <RuleMeanwhile
-            here={here}
-            card={card}
-            draft={draft}
-            onMerged={(merged) => rebase(key, card, merged)}
-            onDrop={() => drop(key)}
-          />
-        )}
-
-        {card.drafted && <Drafted here={here} card={card} drafted={card.drafted} onTake={(taken) => change(taken)} />}
-
-        <div className="mt-3 rounded-[18px] border border-line bg-sheet px-4 pt-4 min-[560px]:px-6">
-          <div className="font-head text-[20.5px] leading-[1.68]" data-testid="sentence">
-            <div>{before.map(shown)}</div>
-            <Conditions
-              when={rule.when}
-              course={here.course}
-              now={here.now}
-              onChange={(when, tag) => change({ when }, tag)}
-              onOpen={setChosen}
-              remarks={remarks}
+    <Page
+      title={rule.name}
+      heading={<RuleName {...head} />}
+      lead={<RulePath {...head} />}
+      actions={<RuleTools {...head} />}
+    >
+      <div className="-mt-3 grid grid-cols-[minmax(0,1fr)] content-start gap-5 min-[1000px]:grid-cols-[minmax(0,1.21fr)_minmax(0,1fr)]">
+        <section aria-label="The rule" className="flex min-w-0 flex-col">
+          <RuleNote {...head} />
+          {draft && dirty && draft.version !== card.version && (
+            <RuleMeanwhile
+              here={here}
+              card={card}
+              draft={draft}
+              onMerged={(merged) => rebase(key, card, merged)}
+              onDrop={() => drop(key)}
             />
-            <div className="pb-3">{after.map(shown)}</div>
-          </div>
-          <AdviceLines here={here} rule={rule} />
-          <StepLines here={here} rule={rule} student={preview} onChange={(steps, tag) => change({ steps }, tag)} />
-          <ExampleStrip here={here} rule={rule} />
-        </div>
-
-        <NoticeLine here={here} rule={rule} />
-        <div className="bottom-(--dock) z-10 mt-3 flex flex-wrap items-center gap-2.5 border-t border-line bg-fog py-3 min-[760px]:sticky">
-          {on && !here.may('rules.run') ? (
-            <Button look="main" busy={busy} disabled={!dirty || broken} onClick={() => beside()}>
-              {dirty ? 'Save as a draft of the rule' : 'Saved'}
-            </Button>
-          ) : on ? (
-            <Button needs="rules.run" look="main" disabled={!dirty || broken} onClick={() => setOpen('confirm')}>
-              {dirty ? 'Confirm changes …' : 'Saved'}
-            </Button>
-          ) : (
-            <Button
-              needs="rules.run"
-              look="main"
-              disabled={broken || card.archivedAt !== null}
-              title={card.archivedAt === null ? undefined : 'Take the rule out of the archive first'}
-              onClick={() => setOpen('turnOn')}
-            >
-              Turn on
-            </Button>
           )}
-          <Button disabled={broken} onClick={() => setOpen('rehearsal')}>
-            Rehearse
-          </Button>
-          <Button
-            disabled={broken}
-            title="See what it would have sent over the term so far"
-            onClick={() => navigate(`/c/${here.id}/replay?rule=${rule.id}${dirty ? '&with=draft' : ''}`)}
-          >
-            {dirty ? 'Replay this draft' : 'Replay'}
-          </Button>
-          {on ? (
-            <>
+
+          {card.drafted && <Drafted here={here} card={card} drafted={card.drafted} onTake={(taken) => change(taken)} />}
+
+          <div className="mt-3 rounded-[18px] border border-line bg-sheet px-4 pt-4 min-[560px]:px-6">
+            <div className="font-head text-[20.5px] leading-[1.68]" data-testid="sentence">
+              <div>{before.map(shown)}</div>
+              <Conditions
+                when={rule.when}
+                course={here.course}
+                now={here.now}
+                onChange={(when, tag) => change({ when }, tag)}
+                onOpen={setChosen}
+                remarks={remarks}
+              />
+              <div className="pb-3">{after.map(shown)}</div>
+            </div>
+            <AdviceLines here={here} rule={rule} />
+            <StepLines here={here} rule={rule} student={preview} onChange={(steps, tag) => change({ steps }, tag)} />
+            <ExampleStrip here={here} rule={rule} />
+          </div>
+
+          <NoticeLine here={here} rule={rule} />
+          <div className="bottom-(--dock) z-10 mt-3 flex flex-wrap items-center gap-2.5 border-t border-line bg-fog py-3 min-[760px]:sticky">
+            {on && !dirty ? (
+              <span className="mr-1 text-[14.5px] font-semibold text-ink-2">Saved</span>
+            ) : on && !here.may('rules.run') ? (
+              <Button look="main" busy={busy} disabled={broken} onClick={() => beside()}>
+                Save as a draft of the rule
+              </Button>
+            ) : on ? (
+              <Button needs="rules.run" look="main" disabled={broken} onClick={() => setOpen('confirm')}>
+                Confirm changes …
+              </Button>
+            ) : (
               <Button
                 needs="rules.run"
-                disabled={dirty || broken}
-                title={dirty ? 'Confirm your changes first. Only the saved rule can run.' : 'Run this rule once, now'}
-                onClick={() => setOpen('ring')}
+                look="main"
+                disabled={broken || card.archivedAt !== null}
+                title={card.archivedAt === null ? undefined : 'Take the rule out of the archive first'}
+                onClick={() => setOpen('turnOn')}
               >
-                Check now
+                Turn on
               </Button>
-              <Button needs="rules.run" onClick={() => attempt(() => setStatusWithUndo(here, [card], 'paused'))}>
-                Pause
-              </Button>
-            </>
-          ) : (
-            dirty && (
-              <Button busy={busy} disabled={broken} onClick={() => save()}>
-                Save
-              </Button>
-            )
-          )}
-          <span className="ml-auto text-[13.5px] text-ink-3" role="status">
-            {dirty ? (
-              <>
-                {on ? 'This is a draft until you confirm it' : 'Your draft is kept in this browser'} ·{' '}
-                <button className="underline underline-offset-4" onClick={() => drop(key)}>
-                  discard
-                </button>
-              </>
-            ) : on && card.cannotRun !== null ? (
-              <span className="text-tangerine-text">▲ This rule is on and cannot run: {card.cannotRun}</span>
-            ) : on ? (
-              'This is the rule that runs'
-            ) : (
-              <>
-                Turn the rule on to <Explained word="check">check</Explained> now
-              </>
             )}
-          </span>
-        </div>
-      </section>
-      <section aria-label="Who this rule reaches now" className="border-line bg-sheet min-[1000px]:border-l">
-        <ReachPane
-          here={here}
-          rule={rule}
-          live={live}
-          leaves={leaves}
-          chosen={chosen}
-          onChoose={setChosen}
-          remarks={remarks}
-          all={all}
-          onAll={setAll}
-          onInstead={(path, leaf) => change({ when: replaceAt(rule.when, path, leaf)! })}
-          onThreshold={(path, value) =>
-            change(
-              { when: replaceAt(rule.when, path, { ...nodeAt(rule.when, path), value })! },
-              `drag:${path.join('.')}`,
-            )
-          }
-        />
-      </section>
+            <Button disabled={broken} onClick={() => setOpen('rehearsal')}>
+              Rehearse
+            </Button>
+            <Button
+              disabled={broken}
+              title="See what it would have sent over the term so far"
+              onClick={() => navigate(`/c/${here.id}/replay?rule=${rule.id}${dirty ? '&with=draft' : ''}`)}
+            >
+              {dirty ? 'Replay this draft' : 'Replay'}
+            </Button>
+            {on ? (
+              <>
+                <Button
+                  needs="rules.run"
+                  disabled={dirty || broken}
+                  title={dirty ? 'Confirm your changes first. Only the saved rule can run.' : 'Run this rule once, now'}
+                  onClick={() => setOpen('ring')}
+                >
+                  Check now
+                </Button>
+                <Button needs="rules.run" onClick={() => attempt(() => setStatusWithUndo(here, [card], 'paused'))}>
+                  Pause
+                </Button>
+              </>
+            ) : (
+              dirty && (
+                <Button busy={busy} disabled={broken} onClick={() => save()}>
+                  Save
+                </Button>
+              )
+            )}
+            <span className="ml-auto text-[13.5px] text-ink-3" role="status">
+              {dirty ? (
+                <>
+                  {on ? 'This is a draft until you confirm it' : 'Your draft is kept in this browser'} ·{' '}
+                  <button className="underline underline-offset-4" onClick={() => drop(key)}>
+                    discard
+                  </button>
+                </>
+              ) : on && card.cannotRun !== null ? (
+                <span className="text-tangerine-text">▲ This rule is on and cannot run: {card.cannotRun}</span>
+              ) : on ? (
+                'This is the rule that runs'
+              ) : (
+                <>
+                  Turn the rule on to <Explained word="check">check</Explained> now
+                </>
+              )}
+            </span>
+          </div>
+        </section>
+        <section aria-label="Who this rule reaches now" className="rounded-[18px] border border-line bg-sheet">
+          <ReachPane
+            here={here}
+            rule={rule}
+            live={live}
+            leaves={leaves}
+            chosen={chosen}
+            onChoose={setChosen}
+            remarks={remarks}
+            all={all}
+            onAll={setAll}
+            onInstead={(path, leaf) => change({ when: replaceAt(rule.when, path, leaf)! })}
+            onThreshold={(path, value) =>
+              change(
+                { when: replaceAt(rule.when, path, { ...nodeAt(rule.when, path), value })! },
+                `drag:${path.join('.')}`,
+              )
+            }
+          />
+        </section>
+      </div>
       {open === 'rehearsal' && <RehearsalDialog here={here} rule={rule} onClose={() => setOpen(null)} />}
       {open === 'ring' && <RingDialog here={here} card={card} onClose={() => setOpen(null)} />}
       {open === 'turnOn' && <TurnOnDialog here={here} card={card} rule={rule} onClose={() => setOpen(null)} />}
@@ -319,7 +330,7 @@ function Composer({ here, card }: { readonly here: CourseHere; readonly card: Ru
       {open === 'numbers' && (
         <NumbersDialog here={here} rule={rule} onChange={(next) => change(next)} onClose={() => setOpen(null)} />
       )}
-    </div>
+    </Page>
   );
 }
 

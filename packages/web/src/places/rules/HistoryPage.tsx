@@ -1,7 +1,6 @@
 /** What a rule did and what it was: every past round with its decisions, and every version, compared and brought back. */
 import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
-import { Tabs } from 'radix-ui';
 import { useQuery } from '@tanstack/react-query';
 import { dayWords, plural } from '@zest-bell/core/time';
 import { evidenceWords } from '@zest-bell/core/conditions';
@@ -22,46 +21,39 @@ import { DifferenceList } from './DifferenceList.tsx';
 import { draftKey, useDrafts } from '../../parts/rule/draft.ts';
 import { RuleSentence } from './RuleSentence.tsx';
 import { roundWords, withdrawnWords, withheldWords } from '../../lib/decisionWords.ts';
+import { Page } from '../../ui/Page.tsx';
+import { PartTabs } from '../../ui/PageTabs.tsx';
+
+type HistoryPart = 'rounds' | 'versions';
+const PARTS = [
+  { value: 'rounds', name: 'Past checks' },
+  { value: 'versions', name: 'Versions' },
+] as const;
 
 export function HistoryPage() {
   const here = useHere();
   const id = useParams()['rule'];
   const rules = useRules(here.id);
+  const [part, setPart] = useState<HistoryPart>('rounds');
   if (rules.isPending) return <Loading what="the rule" />;
   if (rules.isError) return <Failed error={rules.error} retry={() => void rules.refetch()} />;
   const card = rules.data.find((c) => c.rule.id === id);
   if (!card) return <Empty title="This rule does not exist" />;
-  const tab =
-    'px-1 pb-2 text-[15px] font-semibold text-ink-2 data-[state=active]:border-b-[3px] data-[state=active]:border-zest data-[state=active]:text-ink';
   return (
-    <div className="mx-auto w-full max-w-[1240px] px-5 py-5">
-      <p className="text-[14px] text-ink-3">
-        <Link className="hover:underline" to={`/c/${here.id}/rules`}>
-          Rules
-        </Link>{' '}
-        /{' '}
-        <Link className="hover:underline" to={`/c/${here.id}/rules/${card.rule.id}`}>
-          {card.rule.name}
-        </Link>
-      </p>
-      <h1 className="mt-0.5 text-[27px] leading-tight font-bold">Past checks and versions</h1>
-      <Tabs.Root defaultValue="rounds" className="mt-3">
-        <Tabs.List className="flex gap-5 border-b border-line" aria-label="History">
-          <Tabs.Trigger value="rounds" className={tab}>
-            Past checks
-          </Tabs.Trigger>
-          <Tabs.Trigger value="versions" className={tab}>
-            Versions
-          </Tabs.Trigger>
-        </Tabs.List>
-        <Tabs.Content value="rounds">
-          <Rounds here={here} card={card} />
-        </Tabs.Content>
-        <Tabs.Content value="versions">
-          <Versions here={here} card={card} />
-        </Tabs.Content>
-      </Tabs.Root>
-    </div>
+    <Page
+      title="Past checks and versions"
+      lead={
+        <>
+          of{' '}
+          <Link className="font-semibold text-pine hover:underline" to={`/c/${here.id}/rules/${card.rule.id}`}>
+            {card.rule.name}
+          </Link>
+        </>
+      }
+      tabs={<PartTabs label="History" value={part} tabs={PARTS} onChange={setPart} />}
+    >
+      {part === 'rounds' ? <Rounds here={here} card={card} /> : <Versions here={here} card={card} />}
+    </Page>
   );
 }
 
@@ -257,7 +249,7 @@ function Versions({ here, card }: { readonly here: CourseHere; readonly card: Ru
           {shown !== all[0] && <Button onClick={restore}>Restore this version …</Button>}
         </div>
         <p className="mt-2 text-[15.5px] leading-[1.6]">
-          <RuleSentence rule={shown.rule} course={here.course} />
+          <RuleSentence rule={shown.rule} course={here.course} marks="all" />
         </p>
         {other && (
           <div className="mt-4 grid gap-3 border-t border-line pt-4">

@@ -1,19 +1,19 @@
 /** Exactly who would get what, and who is withheld and why: a round without effect. */
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { listWords, nextRound, plural } from '@zest-bell/core/time';
-import { evidenceWords } from '@zest-bell/core/conditions';
 import type { Rule } from '@zest-bell/core/rules';
 import { fieldTitle } from '@zest-bell/core/wording';
 import { byOutcome, type Decision } from '@zest-bell/core/rounds';
 import type { RehearsalAnswer, RenderedNudge } from '@zest-bell/core/exchange';
 import { nameOf, type CourseHere } from '../../lib/here.ts';
-import { Chip } from '../../ui/Chip.tsx';
+import { Figures } from '../../ui/Figures.tsx';
+import { VerdictRow, verdictOf } from '../../parts/reach/VerdictRow.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
 import { When } from '../../ui/When.tsx';
 import { rehearse } from '../../lib/ruleActions.ts';
 import { MessageView } from '../../parts/messages/Message.tsx';
-import { addressWords, withdrawnWords, withheldWords } from '../../lib/decisionWords.ts';
+import { addressWords } from '../../lib/decisionWords.ts';
 import { nudgeInTheWayWords, useRuleNames } from '../../lib/nudgeInTheWay.ts';
 
 export type RehearsalMoment = 'now' | 'nextRound';
@@ -34,13 +34,20 @@ export function useRehearsal(here: CourseHere, rule: Rule, at: number | null) {
 export function RehearsalView({
   here,
   rehearsal,
+  scope,
 }: {
   readonly here: CourseHere;
   readonly rehearsal: ReturnType<typeof useRehearsal>;
+  /** What it is a rehearsal of, where that can be chosen. */
+  readonly scope?: ReactNode;
 }) {
   // As high from the beginning as with all that comes: the buttons below stay where they are.
   return (
     <>
+      <div className="flex min-h-14 flex-wrap items-center gap-x-6 gap-y-2 border-b border-line px-6 py-2.5">
+        {rehearsal.data && <RehearsalFigures answer={rehearsal.data} />}
+        {scope !== undefined && <div className="ml-auto">{scope}</div>}
+      </div>
       {rehearsal.data?.unheard.map((words) => (
         <p key={words} role="alert" className="bg-tangerine-soft px-6 py-2.5 text-[14.5px]">
           ▲ {words}
@@ -79,17 +86,14 @@ function RehearsalBody({ here, rehearsal }: Parameters<typeof RehearsalView>[0])
             <button
               aria-pressed={n === shown}
               onClick={() => setChosen(n.decision.student)}
-              className="w-full rounded-xl px-4 py-2.5 text-left hover:bg-fog aria-pressed:bg-fog"
+              className="w-full rounded-xl border border-transparent px-3 py-1.5 hover:bg-fog aria-pressed:border-line-strong aria-pressed:bg-fog"
             >
-              <span className="flex flex-wrap items-center gap-x-3 gap-y-1">
-                <strong className="min-w-0 flex-[1_0_auto] max-w-full truncate">
-                  {nameOf(here, n.decision.student)}
-                </strong>
-                <Outcome nudge={n} words={heldBackWords(n, names, here)} />
-              </span>
-              <span className="mt-0.5 block text-[13.5px] text-ink-2">
-                {evidenceWords(n.decision.evidence, here.course.timeZone)}
-              </span>
+              <VerdictRow
+                name={nameOf(here, n.decision.student)}
+                verdict={verdictOf(n.decision, takenWords(n, names, here))}
+                evidence={n.decision.evidence}
+                zone={here.course.timeZone}
+              />
             </button>
           </li>
         ))}
@@ -153,34 +157,38 @@ function RehearsalBody({ here, rehearsal }: Parameters<typeof RehearsalView>[0])
   );
 }
 
-/** The limit that refuses, and what used it up. */
-function heldBackWords(
-  { decision: d, taken }: RenderedNudge,
-  names: ReadonlyMap<string, string>,
-  here: CourseHere,
-): string {
-  if (d.outcome !== 'withheld') return '';
-  const by = nudgeInTheWayWords(taken, names, here.course.timeZone);
-  return `${withheldWords(d.reason)}${by === null ? '' : ` by ${by}`}`;
-}
+/** What used up the message budget, in words. */
+const takenWords = (n: RenderedNudge, names: ReadonlyMap<string, string>, here: CourseHere): string | null =>
+  nudgeInTheWayWords(n.taken, names, here.course.timeZone);
 
-function Outcome({ nudge, words }: { readonly nudge: RenderedNudge; readonly words: string }) {
-  const d = nudge.decision;
-  if (d.outcome === 'sent') return <Chip tone="zest">{isAbout(d) ? 'others would be told' : 'would be nudged'}</Chip>;
-  if (d.outcome === 'held') return <Chip tone="iris">would wait for you</Chip>;
-  if (d.outcome === 'withdrawn') return <Chip tone="quiet">canceled: {withdrawnWords(d.reason, d.evidence)}</Chip>;
-  return (
-    <Chip tone="quiet" wraps>
-      {words}
-    </Chip>
-  );
-}
+/** The limit that refuses, and what used it up. */
+const heldBackWords = (n: RenderedNudge, names: ReadonlyMap<string, string>, here: CourseHere): string =>
+  verdictOf(n.decision, takenWords(n, names, here)).reason ?? 'no email address';
 
 /** Whether only others are written to, about the student (engine R11b). */
 const isAbout = (d: Decision): boolean => d.to.every((r) => r.kind !== 'student');
 
 const countOf = (answer: RehearsalAnswer, ...outcomes: Decision['outcome'][]): number =>
   answer.nudges.filter((n) => outcomes.includes(n.decision.outcome)).length;
+
+/** The answer in figures, over the list of who. */
+function RehearsalFigures({ answer }: { readonly answer: RehearsalAnswer }) {
+  const sent = answer.nudges.map((n) => n.decision).filter((d) => d.outcome === 'sent');
+  const about = sent.filter(isAbout).length;
+  const [held, withheld] = [countOf(answer, 'held'), countOf(answer, 'withheld')];
+  const figures = [
+    { n: answer.matching, words: answer.matching === 1 ? 'matches' : 'match' },
+    ...(about === sent.length && about > 0 ? [] : [{ n: sent.length - about, words: 'would be nudged' }]),
+    ...(about > 0 ? [{ n: about, words: about === 1 ? 'alert to others' : 'alerts to others' }] : []),
+    ...(held > 0 ? [{ n: held, words: 'would wait for you' }] : []),
+    ...(withheld > 0 ? [{ n: withheld, words: 'held back' }] : []),
+  ];
+  return (
+    <div role="status" data-testid="rehearsed">
+      <Figures figures={figures} />
+    </div>
+  );
+}
 
 /** "7 students match: 4 would be nudged, 1 would wait for you, 2 held back." */
 export function rehearsalWords(answer: RehearsalAnswer): string {

@@ -1,12 +1,12 @@
 import { useState } from 'react';
-import { ToggleGroup } from 'radix-ui';
 import type { Rule } from '@zest-bell/core/rules';
 import type { CourseHere } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import { Empty } from '../../parts/common/States.tsx';
+import { Segments } from '../../ui/Segments.tsx';
 import { When } from '../../ui/When.tsx';
-import { instantOf, RehearsalView, rehearsalWords, useRehearsal, type RehearsalMoment } from './Rehearsal.tsx';
+import { instantOf, RehearsalView, useRehearsal, type RehearsalMoment } from './Rehearsal.tsx';
 
 const MOMENTS = [
   { value: 'nextRound', words: 'At the next check' },
@@ -25,6 +25,7 @@ export function RehearsalDialog({
   const [moment, setMoment] = useState<RehearsalMoment>('nextRound');
   const at = instantOf(moment, rule, here);
   const rehearsal = useRehearsal(here, rule, at);
+  const scope = <Segments label="Time of the rehearsal" value={moment} segments={MOMENTS} onChange={setMoment} />;
   return (
     <Dialog
       open
@@ -40,40 +41,23 @@ export function RehearsalDialog({
               {moment === 'nextRound' ? ' if nobody does anything until then' : ''}.{' '}
             </>
           )}
-          {rehearsal.data && <strong className="text-ink">{rehearsalWords(rehearsal.data)}</strong>}
         </>
       }
       foot={
-        <>
-          <ToggleGroup.Root
-            type="single"
-            value={moment}
-            onValueChange={(v) => v && setMoment(v as RehearsalMoment)}
-            aria-label="Time of the rehearsal"
-            className="flex gap-1 rounded-[11px] border border-line p-1"
-          >
-            {MOMENTS.map((m) => (
-              <ToggleGroup.Item
-                key={m.value}
-                value={m.value}
-                className="rounded-lg px-3 py-1.5 text-[14px] font-semibold text-ink-2 data-[state=on]:bg-ink data-[state=on]:text-fog"
-              >
-                {m.words}
-              </ToggleGroup.Item>
-            ))}
-          </ToggleGroup.Root>
-          <Button className="ml-auto" onClick={onClose}>
-            Close
-          </Button>
-        </>
+        <Button className="ml-auto" onClick={onClose}>
+          Close
+        </Button>
       }
     >
       {at === null ? (
-        <Empty title="No checks left">
-          This rule has reached its last day. Rehearse it right now, or choose a later last day.
-        </Empty>
+        <>
+          <div className="px-6 py-2.5">{scope}</div>
+          <Empty title="No checks left">
+            This rule has reached its last day. Rehearse it right now, or choose a later last day.
+          </Empty>
+        </>
       ) : (
-        <RehearsalView here={here} rehearsal={rehearsal} />
+        <RehearsalView here={here} rehearsal={rehearsal} scope={scope} />
       )}
     </Dialog>
   );

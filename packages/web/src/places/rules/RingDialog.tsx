@@ -10,7 +10,7 @@ import { checkNow, saveWithUndo } from '../../lib/ruleActions.ts';
 import { AskMany, reachesMany } from './AskMany.tsx';
 import { AskUnfinished } from '../../parts/wording/AskUnfinished.tsx';
 import { useUnfinished } from './useUnfinished.ts';
-import { RehearsalView, rehearsalWords, useRehearsal, wouldWrite } from './Rehearsal.tsx';
+import { RehearsalView, useRehearsal, wouldWrite } from './Rehearsal.tsx';
 
 export function RingDialog({
   here,
@@ -41,14 +41,9 @@ export function RingDialog({
       onClose={onClose}
       title={`Check “${card.rule.name}” now`}
       note={
-        rehearsal.data ? (
-          <>
-            <strong className="text-ink">{rehearsalWords(rehearsal.data)}</strong> Run this rule once, now. All limits
-            apply, and its regular checks stay as they are.
-          </>
-        ) : (
-          'Checking who would be nudged …'
-        )
+        rehearsal.data
+          ? 'Run this rule once, now. All limits apply, and its regular checks stay as they are.'
+          : 'Checking who would be nudged …'
       }
       foot={
         <>

@@ -1,13 +1,13 @@
 /** One rule of the list. */
 import { copyName } from '../../ui/copyName.ts';
-import { lazy, Suspense, useState, type ReactNode } from 'react';
+import { lazy, Suspense, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { DropdownMenu, Switch } from 'radix-ui';
-import { Ellipsis, GripVertical } from 'lucide-react';
+import { Copy, Ellipsis, GripVertical } from 'lucide-react';
 import { useSortable } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
 import { toast } from 'sonner';
-import { plural } from '@zest-bell/core/time';
+import { dayWords, plural } from '@zest-bell/core/time';
 import { tellsOthersOnly } from '@zest-bell/core/rules';
 import type { RuleCard } from '@zest-bell/core/exchange';
 import type { CourseHere } from '../../lib/here.ts';
@@ -18,10 +18,11 @@ import { outcomeWords } from '../../lib/outcomeWords.ts';
 import { useOutcomes } from '../../lib/queries.ts';
 import { archiveWithUndo, createRule, setStatusWithUndo, writeAs } from '../../lib/ruleActions.ts';
 import { draftKey, sameRule, useDrafts } from '../../parts/rule/draft.ts';
+import { outcomeFigures } from '../../parts/common/OutcomeFigures.tsx';
 import { SetNote } from '../../parts/common/SetNote.tsx';
 import { setPath } from '../../lib/sets.ts';
 import { menuItem } from '../../ui/menu.ts';
-import { RuleSentence } from './RuleSentence.tsx';
+import { RuleInBrief, RuleSentence } from './RuleSentence.tsx';
 import { offWords, roundWords } from '../../lib/decisionWords.ts';
 import { Allowed } from '../../ui/Allowed.tsx';
 
@@ -30,6 +31,7 @@ const TurnOnDialog = lazy(async () => ({ default: (await import('./TurnOnDialog.
 export function RuleLine(props: {
   readonly card: RuleCard;
   readonly here: CourseHere;
+  readonly matching: number | undefined;
   readonly picked: boolean;
   readonly onPick: (yes: boolean) => void;
 }) {
@@ -42,13 +44,14 @@ export function RuleLine(props: {
   });
   const on = rule.status === 'on';
   const to = `/c/${here.id}/rules/${rule.id}`;
+  const [isOpen, setOpen] = useState(false);
   return (
     <li
       ref={setNodeRef}
       style={{ transform: CSS.Translate.toString(transform), transition: transition }}
-      className={`relative grid grid-cols-[auto_1fr] gap-x-3.5 rounded-[16px] border border-line bg-sheet py-4 pr-4 pl-2 min-[980px]:grid-cols-[auto_1fr_282px] ${isDragging ? 'z-10 shadow-(--shadow)' : ''}`}
+      className={`relative border-t border-line bg-sheet first:border-t-0 ${RULE_ROW} ${isDragging ? 'z-10 shadow-(--shadow)' : ''}`}
     >
-      <div className="flex items-start gap-1.5">
+      <div className="flex items-center gap-1.5 self-start pt-0.5 min-[980px]:self-center min-[980px]:pt-0">
         <Allowed needs="rules.run">
           <button
             type="button"
@@ -57,7 +60,7 @@ export function RuleLine(props: {
             {...listeners}
             aria-label={`Move ${rule.name}: press Space to pick it up, arrow keys to move it`}
             title="Drag to change the order of rules"
-            className="mt-0.5 grid h-7 w-5 cursor-grab touch-none place-items-center rounded text-ink-3/60 hover:bg-fog hover:text-ink"
+            className="grid h-7 w-5 cursor-grab touch-none place-items-center rounded text-ink-3 hover:bg-fog hover:text-ink"
           >
             <GripVertical size={16} aria-hidden />
           </button>
@@ -67,7 +70,7 @@ export function RuleLine(props: {
           aria-label={`Choose ${rule.name}`}
           checked={props.picked}
           onChange={(e) => props.onPick(e.target.checked)}
-          className="mt-[7px] size-4 accent-(--pine)"
+          className="size-4 accent-(--pine)"
         />
         {here.may('rules.run') ? (
           <Switch.Root
@@ -76,7 +79,7 @@ export function RuleLine(props: {
             onCheckedChange={(next) =>
               next ? setAsking(true) : void attempt(() => setStatusWithUndo(here, [card], 'paused'))
             }
-            className="mt-[3px] ml-1 h-6 w-11 rounded-full border border-line-strong bg-fog p-0.5 data-[state=checked]:border-pine data-[state=checked]:bg-pine"
+            className="ml-1 h-6 w-11 rounded-full border border-line-strong bg-fog p-0.5 data-[state=checked]:border-pine data-[state=checked]:bg-pine"
           >
             <Switch.Thumb className="block size-[18px] rounded-full border border-line-strong bg-sheet transition-transform data-[state=checked]:translate-x-5 data-[state=checked]:border-transparent data-[state=checked]:bg-zest" />
           </Switch.Root>
@@ -85,23 +88,38 @@ export function RuleLine(props: {
         )}
       </div>
       <div className="min-w-0">
-        <h2 className="flex flex-wrap items-baseline gap-x-2.5 gap-y-1 text-[17px] font-bold">
-          <Link to={to} className="break-words hover:underline">
-            {rule.name}
-          </Link>
-          {rule.label && <span className="font-body text-[13px] font-normal text-ink-3">{rule.label}</span>}
-          {!on && <Chip tone="quiet">{offWords(rule.status, card.wasOn)}</Chip>}
-          {draft && !sameRule(draft.rule, rule) && <Chip tone="iris">unsaved changes</Chip>}
-        </h2>
-        <p className="mt-1 max-w-[70ch] text-[15.5px] leading-[1.6]">
-          <RuleSentence rule={rule} course={here.course} />
-        </p>
+        <div className="flex items-baseline gap-x-2.5 max-[559px]:flex-wrap">
+          <h2 className="flex min-w-0 items-baseline gap-x-2.5 text-[16px] leading-[24px] font-bold max-[559px]:flex-wrap">
+            <Link to={to} className="hover:underline min-[560px]:truncate">
+              {rule.name}
+            </Link>
+            {rule.label && (
+              <span className="font-body text-[13px] font-normal whitespace-nowrap text-ink-3">{rule.label}</span>
+            )}
+            {!on && <Chip tone="quiet">{offWords(rule.status, card.wasOn)}</Chip>}
+            {draft && !sameRule(draft.rule, rule) && <Chip tone="iris">unsaved changes</Chip>}
+          </h2>
+          <SetNote course={here.id} kind="rule" of={rule.id} beside />
+        </div>
+        <button
+          type="button"
+          aria-expanded={isOpen}
+          title={isOpen ? undefined : 'Show the whole sentence'}
+          className={`block w-full text-left text-[14.5px] leading-[22px] text-ink-2 ${isOpen ? '' : 'truncate'}`}
+          onClick={() => setOpen(!isOpen)}
+        >
+          {isOpen ? (
+            <RuleSentence rule={rule} course={here.course} marks="condition" />
+          ) : (
+            <RuleInBrief rule={rule} course={here.course} />
+          )}
+        </button>
         {card.writesAs && (
-          <p className="mt-0.5 text-[14px] text-ink-2">Writes as {card.writesAs.isYou ? 'you' : card.writesAs.name}</p>
+          <p className="text-[13px] text-ink-2">Writes as {card.writesAs.isYou ? 'you' : card.writesAs.name}</p>
         )}
-        <SetNote course={here.id} kind="rule" of={rule.id} />
       </div>
       <Facts {...props} to={to} />
+      <More card={card} here={here} to={to} />
       {asking && (
         <Suspense>
           <TurnOnDialog here={here} card={card} rule={rule} onClose={() => setAsking(false)} />
@@ -111,60 +129,78 @@ export function RuleLine(props: {
   );
 }
 
-/** When it ran and will run, and further actions. */
-function Facts({ card, here, to }: { readonly card: RuleCard; readonly here: CourseHere; readonly to: string }) {
+/** The columns of a rule: how to turn it on, what it is, whom it finds, its checks, what came of it, and further actions. */
+export const RULE_ROW =
+  'grid grid-cols-[auto_minmax(0,1fr)_auto] items-center gap-x-3.5 gap-y-1 px-3 py-2.5 min-[980px]:min-h-[72px] min-[980px]:grid-cols-[auto_minmax(0,1fr)_48px_290px_40px_48px_56px_auto]';
+
+/** Whom it finds now, when it ran and will run, and what came of it. */
+function Facts(props: {
+  readonly card: RuleCard;
+  readonly here: CourseHere;
+  /** How many students match it now; undefined until that is known. */
+  readonly matching: number | undefined;
+  readonly to: string;
+}) {
+  const { card, here, to } = props;
   const { rule, lastRound } = card;
   const zone = here.course.timeZone;
   const outcome = useOutcomes(here.id).data?.rules[rule.id];
+  const log = `/c/${here.id}/log?rule=${rule.id}`;
+  const cell = 'text-right text-[15px] tabular-nums max-[979px]:hidden';
   return (
-    <div className="col-start-2 mt-3 text-[14px] text-ink-2 min-[980px]:col-start-3 min-[980px]:mt-0">
-      <p>
-        {lastRound ? (
-          <>
-            Last check <When at={lastRound.at} zone={zone} />
-            {lastRound.trigger === 'ring' ? ' by hand' : lastRound.trigger === 'late' ? ', late' : ''}:
-            <br />
-            <Link to={`${to}/history`} className="font-semibold text-ink underline-offset-4 hover:underline">
-              {roundWords(lastRound, tellsOthersOnly(rule))}
-            </Link>
-          </>
-        ) : (
-          'Has not run yet'
-        )}
-      </p>
-      {outcome && (
-        <p className="mt-1">
-          <Link to={`/c/${here.id}/log?rule=${rule.id}`} className="underline-offset-4 hover:underline">
-            {outcomeWords(outcome)}
-          </Link>
+    <>
+      <Link to={to} className={`${cell} font-semibold hover:underline`} data-testid="matches-now">
+        {props.matching ?? '…'}
+      </Link>
+      <div className="min-w-0 text-[13.5px] leading-[20px] text-ink-2 max-[979px]:col-span-2 max-[979px]:col-start-2 max-[979px]:row-start-2">
+        <p className={card.cannotRun === null ? 'truncate' : ''}>
+          {card.cannotRun !== null ? (
+            <strong className="font-semibold text-tangerine-text">▲ Cannot run: {card.cannotRun}</strong>
+          ) : card.nextRoundAt !== null ? (
+            <span className="text-ink">
+              <span className="min-[980px]:sr-only">Next check </span>
+              <When at={card.nextRoundAt} zone={zone} />
+            </span>
+          ) : rule.status === 'on' ? (
+            'No checks left'
+          ) : (
+            'Off'
+          )}
         </p>
-      )}
-      <p className="mt-1">
-        {card.cannotRun !== null ? (
-          <strong className="font-semibold text-tangerine-text">▲ Cannot run: {card.cannotRun}</strong>
-        ) : card.nextRoundAt !== null ? (
-          <>
-            Next check <When at={card.nextRoundAt} zone={zone} />
-          </>
-        ) : rule.status === 'on' ? (
-          'No checks left'
+        {lastRound ? (
+          <Link to={`${to}/history`} className="line-clamp-2 underline-offset-4 hover:underline">
+            Last check <When at={lastRound.at} zone={zone} words={dayWords} />
+            {lastRound.trigger === 'ring' ? ' by hand' : lastRound.trigger === 'late' ? ', late' : ''}:{' '}
+            {roundWords(lastRound, tellsOthersOnly(rule))}
+          </Link>
         ) : (
-          'Off'
+          <p>Has not run yet</p>
         )}
-      </p>
-      <p className="mt-1.5 flex items-center gap-4">
-        <Action to={`/c/${here.id}/log?rule=${rule.id}`}>{sentWords(card)}</Action>
-        <More card={card} here={here} to={to} />
-      </p>
-    </div>
+      </div>
+      {outcome ? (
+        outcomeFigures(outcome).map(([name, figure]) => (
+          <Link key={name} to={log} title={`${outcomeWords(outcome)}.`} className={`${cell} hover:underline`}>
+            <span className="sr-only">{name} </span>
+            {figure}
+          </Link>
+        ))
+      ) : (
+        <>
+          <Link to={log} title={sentWords(card)} className={`${cell} hover:underline`}>
+            <span className="sr-only">Sent </span>
+            {card.sentInAll + card.alertsInAll}
+          </Link>
+          <span aria-hidden className={cell}>
+            –
+          </span>
+          <span aria-hidden className={cell}>
+            –
+          </span>
+        </>
+      )}
+    </>
   );
 }
-
-const Action = ({ to, children }: { readonly to: string; readonly children: ReactNode }) => (
-  <Link className="font-semibold text-pine underline-offset-4 hover:underline" to={to}>
-    {children}
-  </Link>
-);
 
 function More({ card, here, to }: { readonly card: RuleCard; readonly here: CourseHere; readonly to: string }) {
   const navigate = useNavigate();
@@ -178,17 +214,20 @@ function More({ card, here, to }: { readonly card: RuleCard; readonly here: Cour
     await navigate(path);
   };
   return (
-    <>
+    <span className="flex self-start min-[980px]:self-center">
       <button
-        className="-my-1 py-1 font-semibold text-pine underline-offset-4 hover:underline"
+        type="button"
+        aria-label={`Copy ${rule.name}`}
+        title="Copy"
+        className="grid size-8 place-items-center rounded-lg hover:bg-fog"
         onClick={() => void copy(false)}
       >
-        Copy
+        <Copy size={16} aria-hidden />
       </button>
       <DropdownMenu.Root>
         <DropdownMenu.Trigger
           aria-label={`More about ${rule.name}`}
-          className="ml-auto grid size-8 place-items-center rounded-lg hover:bg-fog"
+          className="grid size-8 place-items-center rounded-lg hover:bg-fog"
         >
           <Ellipsis size={17} aria-hidden />
         </DropdownMenu.Trigger>
@@ -224,7 +263,7 @@ function More({ card, here, to }: { readonly card: RuleCard; readonly here: Cour
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
-    </>
+    </span>
   );
 }
 

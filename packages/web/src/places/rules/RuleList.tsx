@@ -15,11 +15,15 @@ import {
   verticalListSortingStrategy,
 } from '@dnd-kit/sortable';
 import { useState } from 'react';
+import { useQuery } from '@tanstack/react-query';
+import { contract } from '@zest-bell/core/contract';
 import type { RuleCard } from '@zest-bell/core/exchange';
 import type { CourseHere } from '../../lib/here.ts';
+import { ask } from '../../lib/api.ts';
+import { atMoment } from '../../lib/atMoment.ts';
 import { attempt } from '../../lib/attempt.ts';
 import { reorder } from '../../lib/ruleActions.ts';
-import { RuleLine } from './RuleLine.tsx';
+import { RULE_ROW, RuleLine } from './RuleLine.tsx';
 
 export function RuleList(props: {
   readonly here: CourseHere;
@@ -36,6 +40,12 @@ export function RuleList(props: {
     useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   );
+  const matching = useQuery({
+    ...atMoment(['rulesMatching', here.id, all.map((c) => `${c.rule.id} ${c.version}`).join()], here.now),
+    queryFn: ({ signal }) =>
+      ask(contract.desk.rules, { course: here.id }, { query: { rules: all.map((c) => c.rule.id).join() }, signal }),
+    enabled: all.length > 0,
+  });
   const byId = new Map(cards.map((c) => [c.rule.id, c]));
   const order = (dropped ?? all.map((c) => c.rule.id)).flatMap((id) => byId.get(id) ?? []);
   const ids = order.map((c) => c.rule.id);
@@ -56,18 +66,43 @@ export function RuleList(props: {
       onDragEnd={(e) => void onDragEnd(e)}
     >
       <SortableContext items={ids} strategy={verticalListSortingStrategy}>
-        <ul className="grid gap-3">
-          {order.map((card) => (
-            <RuleLine
-              key={card.rule.id}
-              card={card}
-              here={here}
-              picked={props.picked.has(card.rule.id)}
-              onPick={(yes) => props.onPick(card.rule.id, yes)}
-            />
-          ))}
-        </ul>
+        <div className="overflow-clip rounded-[16px] border border-line bg-sheet">
+          <Heads />
+          <ul aria-label="Rules">
+            {order.map((card) => (
+              <RuleLine
+                key={card.rule.id}
+                card={card}
+                here={here}
+                matching={matching.data && Object.keys(matching.data.rules[card.rule.id] ?? {}).length}
+                picked={props.picked.has(card.rule.id)}
+                onPick={(yes) => props.onPick(card.rule.id, yes)}
+              />
+            ))}
+          </ul>
+        </div>
       </SortableContext>
     </DndContext>
   );
 }
+
+/** The heads of the columns, where there is room for columns. */
+const Heads = () => (
+  <div
+    aria-hidden
+    className={`${RULE_ROW} min-h-0! border-b border-line py-1.5! text-[13px] font-semibold text-ink-2 max-[979px]:hidden`}
+  >
+    <span className="invisible flex gap-1.5">
+      <span className="w-5" />
+      <span className="w-4" />
+      <span className="ml-1 w-11" />
+    </span>
+    <span>Rule</span>
+    <span className="text-right">Match</span>
+    <span>Next check</span>
+    <span className="text-right">Sent</span>
+    <span className="text-right">Back</span>
+    <span className="text-right">Replied</span>
+    <span className="w-16" />
+  </div>
+);

@@ -41,8 +41,18 @@ export function RulesPage() {
   const [label, setLabel] = useState<string | null>(null);
   const [picked, setPicked] = useState<ReadonlySet<string>>(new Set());
 
-  if (rules.isPending) return <Loading what="the rules" />;
-  if (rules.isError) return <Failed error={rules.error} retry={() => void rules.refetch()} />;
+  if (rules.isPending)
+    return (
+      <PlacePage place="rules">
+        <Loading what="the rules" />
+      </PlacePage>
+    );
+  if (rules.isError)
+    return (
+      <PlacePage place="rules">
+        <Failed error={rules.error} retry={() => void rules.refetch()} />
+      </PlacePage>
+    );
   const listed = rules.data.filter((c) => c.archivedAt === null);
   const archived = rules.data.filter((c) => c.archivedAt !== null);
   const labels = [...new Set(listed.map((c) => c.rule.label).filter(Boolean))].sort();
@@ -65,12 +75,15 @@ export function RulesPage() {
       place="rules"
       lead={
         <>
-          {plural(listed.length, 'rule')}, {on} on. Rules that <Explained word="check">check</Explained> at the same time
-          decide in this order.
+          {plural(listed.length, 'rule')}, {on} on. Rules that <Explained word="check">check</Explained> at the same
+          time decide in this order.
         </>
       }
       actions={
         <>
+          <Button look="main" onClick={() => setBeginning(true)}>
+            New rule
+          </Button>
           {listed.length > 0 && (
             <ExportMenu
               what={chosen.length > 0 ? `${plural(chosen.length, 'rule')} chosen` : plural(listed.length, 'rule')}
@@ -83,9 +96,6 @@ export function RulesPage() {
               </DropdownMenu.Item>
             </ExportMenu>
           )}
-          <Button look="main" onClick={() => setBeginning(true)}>
-            New rule
-          </Button>
         </>
       }
       filters={

@@ -181,7 +181,7 @@ function StarterCard(props: {
           </span>
         ))}
         <span className="mt-1.5 block text-[14px] leading-[1.55]">
-          <RuleSentence rule={built.rule} course={here.course} />
+          <RuleSentence rule={built.rule} course={here.course} marks="all" />
         </span>
       </button>
     </li>

@@ -17,7 +17,7 @@ import { saveRule, setStatusWithUndo } from '../../lib/ruleActions.ts';
 import { AskMany, reachesMany } from './AskMany.tsx';
 import { AskOutside, newOutside } from './AskOutside.tsx';
 import { draftKey, sameRule, useDrafts } from '../../parts/rule/draft.ts';
-import { instantOf, RehearsalView, rehearsalWords, useRehearsal, wouldWrite } from './Rehearsal.tsx';
+import { instantOf, RehearsalView, useRehearsal, wouldWrite } from './Rehearsal.tsx';
 import { useUnfinished } from './useUnfinished.ts';
 
 export function TurnOnDialog({
@@ -72,15 +72,14 @@ export function TurnOnDialog({
           From now on this rule runs and sends by itself.{' '}
           {at !== null && (
             <>
-              First <When at={at} zone={here.course.timeZone} />, if nobody does anything before then:{' '}
+              First <When at={at} zone={here.course.timeZone} />. Below is what would happen if nobody does anything
+              before then.
             </>
           )}
-          {rehearsal.data && <strong className="text-ink">{rehearsalWords(rehearsal.data)}</strong>}
         </>
       }
       foot={
         <>
-          <Scope newOnly={newOnly} onChange={setNewOnly} />
           <Button className="ml-auto" onClick={onClose}>
             Not yet
           </Button>
@@ -110,7 +109,7 @@ export function TurnOnDialog({
       {at === null ? (
         <Empty title="No checks left">This rule has reached its last day. Choose a later last day first.</Empty>
       ) : (
-        <RehearsalView here={here} rehearsal={rehearsal} />
+        <RehearsalView here={here} rehearsal={rehearsal} scope={<Scope newOnly={newOnly} onChange={setNewOnly} />} />
       )}
       {unfinished.length > 0 && (
         <div className="px-6 py-3">
@@ -130,7 +129,7 @@ function Scope({ newOnly, onChange }: { readonly newOnly: boolean; readonly onCh
   );
   return (
     <fieldset className="grid gap-0.5 text-[14px]">
-      <legend className="sr-only">Who can be nudged</legend>
+      <legend className="text-[13px] font-semibold text-ink-2">Who can be nudged</legend>
       {choice(false, 'Every student who matches, now or later')}
       {choice(true, 'Only students who start to match from now on')}
     </fieldset>

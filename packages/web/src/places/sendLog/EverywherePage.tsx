@@ -51,22 +51,22 @@ export function EverywherePage() {
       scope={<EverywhereSwitch here={here} place="log" />}
       filters={
         <>
-        <input
-          type="search"
-          aria-label="Search the log of all courses"
-          placeholder="Search names, rules and subjects"
-          value={typed}
-          onChange={(e) => setTyped(e.target.value)}
-          className="field w-64"
-        />
-        <div role="group" aria-label="Show nudges that are" className="flex flex-wrap gap-1.5">
-          {[null, ...LOG_STATES].map((one) => (
-            <Pill key={one ?? 'all'} pressed={state === one} onClick={() => setState(one)}>
-              {one === null ? 'All nudges' : STATE_WORDS[one]}{' '}
-              {counts && <span className="font-num text-[12.5px] font-normal">{counts[one ?? 'all']}</span>}
-            </Pill>
-          ))}
-        </div>
+          <input
+            type="search"
+            aria-label="Search the log of all courses"
+            placeholder="Search names, rules and subjects"
+            value={typed}
+            onChange={(e) => setTyped(e.target.value)}
+            className="field w-64"
+          />
+          <div role="group" aria-label="Show nudges that are" className="flex flex-wrap gap-1.5">
+            {[null, ...LOG_STATES].map((one) => (
+              <Pill key={one ?? 'all'} pressed={state === one} onClick={() => setState(one)}>
+                {one === null ? 'All nudges' : STATE_WORDS[one]}{' '}
+                {counts && <span className="font-num text-[12.5px] font-normal">{counts[one ?? 'all']}</span>}
+              </Pill>
+            ))}
+          </div>
         </>
       }
     >

@@ -38,7 +38,11 @@ export function LogDetailView({ here, nudge }: { readonly here: CourseHere; read
   const d = detail.data;
   const zone = here.course.timeZone;
   return (
-    <section aria-label="The nudge" tabIndex={0} className="overflow-auto px-6 py-5 min-[900px]:h-[calc(100dvh-248px)]">
+    <section
+      aria-label="The nudge"
+      tabIndex={0}
+      className="px-6 py-5 min-[900px]:min-h-0 min-[900px]:flex-1 min-[900px]:overflow-auto"
+    >
       <div className="flex flex-wrap items-center gap-3">
         <h2 className="text-[21px] font-bold">
           <Link className="underline-offset-4 hover:underline" to={studentPath(here, d.student)}>

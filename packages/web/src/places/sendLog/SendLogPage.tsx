@@ -9,9 +9,9 @@ import type { ReplyKind } from '@zest-bell/core/nudges';
 import { LOG_STATES, type LogLine, type LogState, type WithheldLine } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import { EverywhereSwitch } from '../../parts/common/EverywhereSwitch.tsx';
-import { PlaceHead } from '../../parts/common/PlaceHead.tsx';
+import { PlacePage } from '../../parts/common/PlacePage.tsx';
 import { ask } from '../../lib/api.ts';
-import { outcomeWords } from '../../lib/outcomeWords.ts';
+import { OutcomeFigures } from '../../parts/common/OutcomeFigures.tsx';
 import { useOutcomes, useRules } from '../../lib/queries.ts';
 import { useHere, type CourseHere } from '../../lib/here.ts';
 import { Chip } from '../../ui/Chip.tsx';
@@ -26,6 +26,7 @@ import { ExportMenu } from '../../parts/exports/ExportMenu.tsx';
 import { exportFile, type ExportOrder } from '../../lib/exporting.ts';
 import { menuItem } from '../../ui/menu.ts';
 import { Explained } from '../../ui/Explained.tsx';
+import { ListAndDetail } from '../../ui/ListAndDetail.tsx';
 
 const ANSWERED: Readonly<Record<ReplyKind, string>> = {
   reply: 'replied',
@@ -113,15 +114,22 @@ export function SendLogPage() {
     enabled: view === 'withheld',
     placeholderData: keepPreviousData,
   });
-  const views: readonly View[] = ['all', ...LOG_STATES, 'withheld'];
+  // A search changes the counts, and takes no filter away.
+  const everything = useQuery({
+    queryKey: ['log', here.id, 'counts'],
+    queryFn: () => ask(contract.mail.log, { course: here.id }, { query: { search: '', take: 1, skip: 0 } }),
+  }).data?.counts;
+  const isUsed = (state: LogState) => state === 'sent' || state === view || (everything?.[state] ?? 0) > 0;
+  const views: readonly View[] = ['all', ...LOG_STATES.filter(isUsed), 'withheld'];
   return (
-    <div className="flex min-h-0 flex-1 flex-col">
-      <div className="px-5 pt-5 pb-3">
-        <PlaceHead place="log" {...(outcome && outcome.sent > 0 && { more: `Nudges: ${outcomeWords(outcome)}.` })}>
-          <EverywhereSwitch here={here} place="log" />
-          <LogExport here={here} view={view} query={query} />
-        </PlaceHead>
-        <div className="mt-3 flex flex-wrap items-center gap-x-4 gap-y-2">
+    <PlacePage
+      place="log"
+      fills
+      lead={outcome && outcome.sent > 0 && <OutcomeFigures of={outcome} />}
+      scope={<EverywhereSwitch here={here} place="log" />}
+      actions={<LogExport here={here} view={view} query={query} />}
+      filters={
+        <>
           <input
             type="search"
             aria-label="Search the log"
@@ -155,18 +163,17 @@ export function SendLogPage() {
               {dayWords(Date.parse(`${date}T12:00:00Z`), 'UTC')} ✕
             </button>
           )}
-        </div>
-        <div role="group" aria-label="State" className="mt-3 flex flex-wrap gap-1.5">
-          {views
-            .filter((v) => v === 'all' || v === 'sent' || v === 'withheld' || v === view || (counts?.[v] ?? 0) > 0)
-            .map((v) => (
+          <div role="group" aria-label="State" className="flex flex-wrap gap-1.5">
+            {views.map((v) => (
               <Pill key={v} pressed={view === v} onClick={() => set('view', v === 'all' ? '' : v)}>
                 {v === 'all' ? 'All nudges' : v === 'withheld' ? 'Held back by limits' : STATE_WORDS[v]}
                 {v !== 'withheld' && ` ${counts?.[v] ?? ''}`}
               </Pill>
             ))}
-        </div>
-      </div>
+          </div>
+        </>
+      }
+    >
       {view === 'withheld' ? (
         <Withheld here={here} query={withheld} />
       ) : log.isError ? (
@@ -184,7 +191,7 @@ export function SendLogPage() {
           filtered={Boolean(search || rule || date || view !== 'all')}
         />
       )}
-    </div>
+    </PlacePage>
   );
 }
 
@@ -213,28 +220,30 @@ function Lines(props: {
     );
   }
   return (
-    <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)] border-t border-line min-[900px]:grid-cols-[minmax(380px,1fr)_minmax(0,1.15fr)]">
-      <div className="bg-sheet min-[900px]:border-r min-[900px]:border-line">
-        <p role="status" className="border-b border-line px-5 py-2 text-[13px] text-ink-3">
-          {plural(props.total, 'nudge')}
-          {props.older && `, the latest ${lines.length} shown. `}
-          {props.older && (
-            <button className="font-semibold text-pine underline underline-offset-4" onClick={props.older}>
-              Show older nudges
-            </button>
-          )}
-          {props.chosen !== null && !listed && (
-            <span className="block text-tangerine-text">▲ The open nudge is not in this list.</span>
-          )}
-        </p>
-        <LineList here={here} lines={lines} shown={listed ?? lines[0]} onChoose={props.onChoose} />
-      </div>
-      <LogDetailView key={nudge} here={here} nudge={nudge} />
-    </div>
+    <ListAndDetail
+      list={
+        <>
+          <p role="status" className="border-b border-line px-5 py-2 text-[13px] text-ink-3">
+            {plural(props.total, 'nudge')}
+            {props.older && `, the latest ${lines.length} shown. `}
+            {props.older && (
+              <button className="font-semibold text-pine underline underline-offset-4" onClick={props.older}>
+                Show older nudges
+              </button>
+            )}
+            {props.chosen !== null && !listed && (
+              <span className="block text-tangerine-text">▲ The open nudge is not in this list.</span>
+            )}
+          </p>
+          <LineList here={here} lines={lines} shown={listed ?? lines[0]} onChoose={props.onChoose} />
+        </>
+      }
+      detail={<LogDetailView key={nudge} here={here} nudge={nudge} />}
+    />
   );
 }
 
-const ROW = 66;
+const ROW = 56;
 
 function LineList(props: {
   readonly here: CourseHere;
@@ -261,7 +270,7 @@ function LineList(props: {
   return (
     <div
       ref={frame}
-      className="h-[62vh] overflow-auto min-[900px]:h-[calc(100dvh-285px)]"
+      className="pane"
       onKeyDown={(e) => {
         const step = { ArrowDown: 1, ArrowUp: -1 }[e.key];
         const next = step && props.lines[index + step];
@@ -282,7 +291,7 @@ function LineList(props: {
                 onClick={() => props.onChoose(line.nudge)}
                 className="grid h-full w-full grid-cols-[1fr_auto] content-center gap-x-3 border-b border-line px-5 text-left outline-offset-[-3px] hover:bg-fog aria-pressed:bg-fog aria-pressed:shadow-[inset_4px_0_0_var(--zest)]"
               >
-                <strong className="truncate">{line.studentName}</strong>
+                <strong className="truncate text-[14.5px] font-semibold">{line.studentName}</strong>
                 <span className="text-[13px] text-ink-2">{instantWords(line.at, props.here.course.timeZone)}</span>
                 <span className="truncate text-[13.5px] text-ink-2">
                   {line.subject ?? (line.reason ? withdrawnWords(line.reason) : 'not sent yet')} · {line.ruleName}
@@ -291,7 +300,8 @@ function LineList(props: {
                   {line.answered && (
                     <Chip tone={line.answered === 'bounce' ? 'tangerine' : 'iris'}>{ANSWERED[line.answered]}</Chip>
                   )}
-                  <StateChip state={line.state} />
+                  {/* That most were sent goes without saying. */}
+                  {line.state === 'sent' ? <span className="sr-only">sent</span> : <StateChip state={line.state} />}
                 </span>
               </button>
             </li>
@@ -315,7 +325,7 @@ function Withheld({
     return <Empty title="No nudges held back">No limit has held back a nudge that fits your search.</Empty>;
   }
   return (
-    <div className="mx-5 mb-6 overflow-auto rounded-[16px] border border-line bg-sheet">
+    <div className="pane rounded-[16px] border border-line bg-sheet">
       <table className="w-full text-[14px]">
         <caption className="sr-only">Nudges held back, one line for each limit and each time</caption>
         <thead className="text-left text-[13px] text-ink-3">

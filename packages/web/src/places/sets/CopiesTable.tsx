@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/react-query';
 import type { SetMember } from '@zest-bell/core/exchange';
 import { dayWords, nextRound, plural } from '@zest-bell/core/time';
 import { offWords } from '../../lib/decisionWords.ts';
-import { outcomeWords } from '../../lib/outcomeWords.ts';
+import { OutcomeFigures } from '../../parts/common/OutcomeFigures.tsx';
 import { useCourse, useOutcomes, useRules } from '../../lib/queries.ts';
 import { pastOf, rehearse } from '../../lib/ruleActions.ts';
 import { errorWords } from '../../lib/api.ts';
@@ -73,7 +73,7 @@ function Sent({ member: { course, key } }: { readonly member: SetMember }) {
   if (error) return <Trouble error={error} />;
   if (!data) return <Waiting />;
   const outcome = data.rules[key];
-  return outcome ? outcomeWords(outcome) : 'nothing yet';
+  return outcome && outcome.sent > 0 ? <OutcomeFigures of={outcome} /> : 'nothing yet';
 }
 
 function Compared({ member: { differs, waits, leftAlone } }: { readonly member: SetMember }) {

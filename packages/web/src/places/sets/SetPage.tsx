@@ -17,6 +17,7 @@ import { Elsewhere } from './Elsewhere.tsx';
 import type { SetPart } from './setPart.ts';
 import { useChoices } from './useChoices.ts';
 import { WaitingPart } from './WaitingPart.tsx';
+import { Page } from '../../ui/Page.tsx';
 
 export function SetPage() {
   const here = useHere();
@@ -42,24 +43,23 @@ export function SetPage() {
   const answer = set.data && set.data.members.length + set.data.others > 1 ? set.data : null;
   const back = kind === 'rule' ? `/c/${here.id}/rules/${key}` : `/c/${here.id}/wording?wording=${key}`;
   return (
-    <div className="mx-auto grid w-full max-w-[1240px] grid-cols-[minmax(0,1fr)] gap-4 px-5 py-6">
-      <header>
-        <p className="text-[14px]">
-          <Link to={back} className="font-semibold text-pine underline-offset-4 hover:underline">
-            ← {name}
-          </Link>
-        </p>
-        <h1 className="text-[28px] leading-tight font-bold break-words">
-          “{name}” {answer ? `in ${plural(answer.members.length + answer.others, 'course')}` : 'in other courses'}
-        </h1>
+    <Page
+      title={`“${name}” ${answer ? `in ${plural(answer.members.length + answer.others, 'course')}` : 'in other courses'}`}
+      lead={
+        <Link to={back} className="font-semibold text-pine underline-offset-4 hover:underline">
+          ← {name}
+        </Link>
+      }
+    >
+      <div className="grid grid-cols-[minmax(0,1fr)] gap-4">
         <p className="text-ink-2">
           Each course keeps its own copy, which decides and sends by itself. A change goes to other courses only when
           you confirm it there.
         </p>
-      </header>
-      {answer && <InCourses here={here} kind={kind} of={key} answer={answer} choices={choices} />}
-      <Elsewhere here={here} kind={kind} of={key} name={name} />
-    </div>
+        {answer && <InCourses here={here} kind={kind} of={key} answer={answer} choices={choices} />}
+        <Elsewhere here={here} kind={kind} of={key} name={name} />
+      </div>
+    </Page>
   );
 }
 

@@ -9,8 +9,9 @@ import type { DataPart, StudentData } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import { ask, linkTo } from '../../lib/api.ts';
 import { useHere } from '../../lib/here.ts';
-import { Button } from '../../ui/Button.tsx';
+import { Button, LinkButton } from '../../ui/Button.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
+import { Page } from '../../ui/Page.tsx';
 
 type StudentDataPart = Exclude<keyof StudentData, 'format' | 'madeAt' | 'course' | 'person' | 'seenBy'>;
 
@@ -49,37 +50,36 @@ export function DataPage() {
   const all = data.data;
   const zone = here.course.timeZone;
   return (
-    <article className="mx-auto w-full max-w-[860px] px-5 py-6">
-      <p className="text-[14px] print:hidden">
-        <Link
-          className="font-semibold text-pine underline-offset-4 hover:underline"
-          to={`/c/${here.id}/students/${encodeURIComponent(student)}?part=facts`}
-        >
-          {fullName(person)}
-        </Link>
-      </p>
-      <h1 className="text-[26px] leading-tight font-bold">Everything Zest Bell knows about {fullName(person)}</h1>
-      <p className="mt-1 text-ink-2">
-        {all.course.code} {all.course.title}, as of {momentWords(all.madeAt, zone)}
-      </p>
-      <p className="mt-3 flex flex-wrap gap-3 print:hidden">
-        <Button onClick={() => window.print()}>Print</Button>
-        <a
-          className="inline-flex min-h-9 items-center rounded-[11px] border border-line-strong px-4 text-[15px] font-semibold"
-          href={linkTo(contract.erasure.data, { course: here.id, student })}
-          download
-        >
-          Save as a file
-        </a>
-      </p>
-      <Heading>Person</Heading>
-      <Entry entry={all.person} zone={zone} />
-      {(Object.keys(TITLES) as StudentDataPart[]).map((part) => (
-        <Section key={part} title={TITLES[part]} entries={all[part]} zone={zone} />
-      ))}
-      <Heading>Who has access to the course</Heading>
-      <p>{all.seenBy.join(', ')}</p>
-    </article>
+    <Page
+      title={`Everything Zest Bell knows about ${fullName(person)}`}
+      actions={
+        <>
+          <Button onClick={() => window.print()}>Print</Button>
+          <LinkButton reloadDocument download to={linkTo(contract.erasure.data, { course: here.id, student })}>
+            Save as a file
+          </LinkButton>
+        </>
+      }
+    >
+      <article className="max-w-[860px]">
+        <p className="text-ink-2">
+          <Link
+            className="mr-2 font-semibold text-pine underline-offset-4 hover:underline print:hidden"
+            to={`/c/${here.id}/students/${encodeURIComponent(student)}?part=facts`}
+          >
+            ← {fullName(person)}
+          </Link>
+          {all.course.code} {all.course.title}, as of {momentWords(all.madeAt, zone)}
+        </p>
+        <Heading>Person</Heading>
+        <Entry entry={all.person} zone={zone} />
+        {(Object.keys(TITLES) as StudentDataPart[]).map((part) => (
+          <Section key={part} title={TITLES[part]} entries={all[part]} zone={zone} />
+        ))}
+        <Heading>Who has access to the course</Heading>
+        <p>{all.seenBy.join(', ')}</p>
+      </article>
+    </Page>
   );
 }
 

@@ -38,7 +38,7 @@ export function GradesPart({
               Due
             </th>
             <th scope="col" className="pr-4">
-              Result
+              Result, %
             </th>
             <th scope="col">Beside the class</th>
           </tr>

@@ -13,9 +13,9 @@ import { ask } from '../../lib/api.ts';
 import { useHere, type CourseHere } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';
 import { attempt } from '../../lib/attempt.ts';
-import { outcomeWords } from '../../lib/outcomeWords.ts';
 import { Button } from '../../ui/Button.tsx';
-import { Pill } from '../../ui/Pill.tsx';
+import { PartTabs } from '../../ui/PageTabs.tsx';
+import { OutcomeFigures } from '../../parts/common/OutcomeFigures.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
 import { FactsPart } from './FactsPart.tsx';
 import { GradesPart } from './GradesPart.tsx';
@@ -25,6 +25,7 @@ import { RulesPart } from './RulesPart.tsx';
 import { StudentActions } from './StudentActions.tsx';
 import { Timeline } from './Timeline.tsx';
 import { When } from '../../ui/When.tsx';
+import { Page } from '../../ui/Page.tsx';
 
 /** What the page shows beside the student. */
 const PARTS = {
@@ -48,48 +49,66 @@ export function StudentPage() {
   });
   const notes = useNotes(here, person ? student : '').data ?? [];
   if (!person) return <Empty title="Student not found">This student is not in the course.</Empty>;
-  if (answer.isError) return <Failed error={answer.error} retry={() => void answer.refetch()} />;
-  if (!answer.data) return <Loading what={fullName(person)} />;
+  if (answer.isError)
+    return (
+      <Page title={fullName(person)}>
+        <Failed error={answer.error} retry={() => void answer.refetch()} />
+      </Page>
+    );
+  if (!answer.data)
+    return (
+      <Page title={fullName(person)}>
+        <Loading what={fullName(person)} />
+      </Page>
+    );
   const asked = params.get('part') ?? '';
   const part: StudentPart = asked in PARTS ? (asked as StudentPart) : 'timeline';
   const { story, rules } = answer.data;
+  const matching = rules.filter((r) => r.standing.inAudience && r.standing.verdict === true).length;
+  const counts: Partial<Record<StudentPart, number>> = {
+    rules: matching,
+    ...(notes.length === 0 ? {} : { notes: notes.length }),
+  };
   return (
-    <div className="mx-auto grid w-full max-w-[1240px] gap-5 px-5 py-6 min-[900px]:grid-cols-[320px_minmax(0,1fr)]">
-      <About here={here} person={person} answer={answer.data} />
-      <section aria-label="Story" className="min-w-0">
-        <StudentActions here={here} person={person} />
-        <div className="mt-3 mb-3 flex flex-wrap items-center gap-2" role="group" aria-label="Show">
-          {(Object.keys(PARTS) as StudentPart[]).map((name) => (
-            <Pill
-              key={name}
-              pressed={part === name}
-              onClick={() => setParams(name === 'timeline' ? {} : { part: name }, { replace: true })}
-            >
-              {PARTS[name]}
-              {name === 'notes' && notes.length > 0 && <span className="font-num text-[12.5px]"> {notes.length}</span>}
-              {name === 'rules' && (
-                <span className="font-num text-[12.5px]">
-                  {' '}
-                  {rules.filter((r) => r.standing.inAudience && r.standing.verdict === true).length}
-                </span>
-              )}
-            </Pill>
-          ))}
-        </div>
-        {part === 'timeline' && (
-          <Timeline key={student} here={here} answer={answer.data} notes={notes} firstName={person.firstName} />
-        )}
-        {part === 'grades' && <GradesPart here={here} student={student} story={story} />}
-        {part === 'rules' && <RulesPart here={here} rules={rules} />}
-        {part === 'notes' && <NotesPart here={here} person={person} notes={notes} />}
-        {part === 'facts' && (
-          <>
-            <FactsPart here={here} person={person} />
-            <KeptPart here={here} person={person} />
-          </>
-        )}
-      </section>
-    </div>
+    <Page
+      title={nameIn(here.course, person.id)}
+      lead={`${person.email ?? 'no email address'}${person.section ? `, section ${person.section}` : ''}`}
+      actions={<StudentActions here={here} person={person} />}
+      tabs={
+        <PartTabs
+          label="Show"
+          value={part}
+          tabs={(Object.keys(PARTS) as StudentPart[]).map((value) => ({
+            value,
+            name: (
+              <>
+                {PARTS[value]}
+                {counts[value] !== undefined && <span className="tabular-nums"> {counts[value]}</span>}
+              </>
+            ),
+          }))}
+          onChange={(name) => setParams(name === 'timeline' ? {} : { part: name }, { replace: true })}
+        />
+      }
+    >
+      <div className="grid gap-5 min-[900px]:grid-cols-[320px_minmax(0,1fr)]">
+        <About here={here} person={person} answer={answer.data} />
+        <section aria-label="Story" className="min-w-0">
+          {part === 'timeline' && (
+            <Timeline key={student} here={here} answer={answer.data} notes={notes} firstName={person.firstName} />
+          )}
+          {part === 'grades' && <GradesPart here={here} student={student} story={story} />}
+          {part === 'rules' && <RulesPart here={here} rules={rules} />}
+          {part === 'notes' && <NotesPart here={here} person={person} notes={notes} />}
+          {part === 'facts' && (
+            <>
+              <FactsPart here={here} person={person} />
+              <KeptPart here={here} person={person} />
+            </>
+          )}
+        </section>
+      </div>
+    </Page>
   );
 }
 
@@ -98,12 +117,11 @@ function About(props: { readonly here: CourseHere; readonly person: Person; read
   const zone = here.course.timeZone;
   return (
     <section aria-label="About the student" className="min-w-0">
-      <h1 className="text-[26px] leading-tight font-bold break-words">{nameIn(here.course, person.id)}</h1>
-      <p className="mt-1 text-[14.5px] break-words text-ink-2">
-        {person.email ?? 'no email address'}
-        {person.section && `, section ${person.section}`}
-      </p>
-      {answer.outcome.sent > 0 && <p className="mt-1 text-[14.5px]">Nudges: {outcomeWords(answer.outcome)}</p>}
+      {answer.outcome.sent > 0 && (
+        <p>
+          <OutcomeFigures of={answer.outcome} />
+        </p>
+      )}
       {answer.bouncedAt !== null && <Bounced here={here} person={person} at={answer.bouncedAt} />}
       {person.paused && (
         <p className="mt-3 rounded-xl bg-iris-soft px-3.5 py-2.5 text-[14.5px]">
@@ -112,16 +130,19 @@ function About(props: { readonly here: CourseHere; readonly person: Person; read
           write to {person.firstName}.
         </p>
       )}
-      <dl className="mt-4 grid gap-2.5">
+      <dl className="mt-3 rounded-[16px] border border-line bg-sheet px-4 py-1">
         {answer.facts.map((f) => (
-          <div key={f.title} className="rounded-xl border border-line bg-sheet px-3.5 py-2">
-            <dt className="text-[13px] text-ink-3">{f.title}</dt>
-            <dd>
-              <strong>{f.value}</strong>{' '}
-              <span className="line-clamp-2 text-[13.5px] text-ink-2" title={f.fact}>
+          <div
+            key={f.title}
+            className="grid min-h-10 grid-cols-[minmax(0,1fr)_auto] items-baseline gap-x-3 border-b border-line py-1.5 last:border-b-0"
+          >
+            <dt className="text-[13.5px] text-ink-2">{f.title}</dt>
+            <dd className="contents">
+              <strong className="text-right text-[15px] tabular-nums">{f.value}</strong>{' '}
+              <span className="truncate text-[13px] text-ink-3" title={f.fact}>
                 {f.fact}
               </span>
-              {f.among && <span className="block text-[13.5px] font-semibold">{f.among}</span>}
+              <span className="text-right text-[13px] text-ink-2">{f.among?.replace(' of the class', '')}</span>
             </dd>
           </div>
         ))}

@@ -5,12 +5,21 @@ import { DAY, dayWords, timeWords } from '@zest-bell/core/time';
 import type { NoteLine, StudentAnswer } from '@zest-bell/core/exchange';
 import type { CourseHere } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
-import { Pill } from '../../ui/Pill.tsx';
+import { Segments } from '../../ui/Segments.tsx';
 import { Empty } from '../../parts/common/States.tsx';
 import { entriesOf, LANES, type TimelineEntry, type Lane } from './timeline.ts';
 import { TimelineChart, type TimeSpan } from './TimelineChart.tsx';
 
 const PAGE = 40;
+
+/** How much of the term is drawn; `other` after it was moved or drawn across. */
+type Zoom = 'soFar' | 'term' | 'month' | 'week' | 'other';
+const ZOOMS: readonly { readonly value: Zoom; readonly words: string }[] = [
+  { value: 'soFar', words: 'So far' },
+  { value: 'term', words: 'Term' },
+  { value: 'month', words: '4 weeks' },
+  { value: 'week', words: '1 week' },
+];
 
 export function Timeline(props: {
   readonly here: CourseHere;
@@ -20,8 +29,13 @@ export function Timeline(props: {
 }) {
   const { here, answer, notes } = props;
   const { start, end } = here.course.calendar;
-  const term = useMemo((): TimeSpan => ({ from: start, to: end }), [start, end]);
-  const [span, setSpan] = useState(term);
+  const { now } = here;
+  // What has not come yet is empty: at first it takes no room.
+  const soFar = useMemo(
+    (): TimeSpan => ({ from: start, to: Math.min(end, Math.max(now, start + 7 * DAY) + 3 * DAY) }),
+    [start, end, now],
+  );
+  const [span, setSpan] = useState(soFar);
   const [lanes, setLanes] = useState<ReadonlySet<Lane>>(new Set(LANES));
   const [selected, setSelected] = useState<string | null>(null);
   const [most, setMost] = useState(PAGE);
@@ -45,20 +59,27 @@ export function Timeline(props: {
     const from = Math.max(start - length / 2, Math.min(end - length / 2, span.from + by * length));
     setSpan({ from, to: from + length });
   };
+  const isFrom = (part: TimeSpan) => span.from === part.from && span.to === part.to;
   const whole = span.from === start && span.to === end;
+  const zoom: Zoom = isFrom(soFar)
+    ? 'soFar'
+    : whole
+      ? 'term'
+      : Math.round(length / DAY) === 28
+        ? 'month'
+        : Math.round(length / DAY) === 7
+          ? 'week'
+          : 'other';
+  const zoomTo = (to: Zoom) => {
+    if (to === 'soFar') setSpan(soFar);
+    else if (to === 'term') setSpan({ from: start, to: end });
+    else last(to === 'month' ? 28 : 7);
+  };
   return (
     <div>
       <div className="rounded-[16px] border border-line bg-sheet px-4 py-3">
-        <div className="mb-2 flex flex-wrap items-center gap-1.5" role="group" aria-label="Zoom">
-          <Pill pressed={whole} onClick={() => setSpan(term)}>
-            Term
-          </Pill>
-          <Pill pressed={!whole && Math.round(length / DAY) === 28} onClick={() => last(28)}>
-            4 weeks
-          </Pill>
-          <Pill pressed={!whole && Math.round(length / DAY) === 7} onClick={() => last(7)}>
-            1 week
-          </Pill>
+        <div className="mb-2 flex flex-wrap items-center gap-4" role="group" aria-label="Zoom">
+          <Segments label="Show" value={zoom} segments={ZOOMS} onChange={zoomTo} />
           <Button look="quiet" aria-label="Earlier" disabled={whole} onClick={() => shift(-0.5)}>
             ‹
           </Button>

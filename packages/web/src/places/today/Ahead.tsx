@@ -1,4 +1,5 @@
 /** The coming days: which rules look, and how many they would nudge if nobody does anything more. */
+import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { plural, timeWords, weekdayDateWords } from '@zest-bell/core/time';
@@ -8,8 +9,13 @@ import { atMoment } from '../../lib/atMoment.ts';
 import { ask } from '../../lib/api.ts';
 import type { CourseHere } from '../../lib/here.ts';
 import { Failed } from '../../parts/common/States.tsx';
+import { Button } from '../../ui/Button.tsx';
+import { useMedia } from '../../ui/useMedia.ts';
 import { Card } from './Card.tsx';
 import { Explained } from '../../ui/Explained.tsx';
+
+/** Days that are listed at first on a phone. */
+const FIRST = 2;
 
 type DayAhead = AheadAnswer['days'][number];
 
@@ -18,6 +24,10 @@ export function Ahead({ here }: { readonly here: CourseHere }) {
     ...atMoment(['ahead', here.id], here.now),
     queryFn: ({ signal }) => ask(contract.desk.ahead, { course: here.id }, { signal }),
   });
+  const isPhone = useMedia('(max-width: 559px)');
+  const [all, setAll] = useState(false);
+  const days = ahead.data?.days ?? [];
+  const shown = isPhone && !all ? days.slice(0, FIRST) : days;
   const note = (
     <>
       How many <Explained word="nudge">nudges</Explained> each day would send if nobody does anything more.
@@ -29,10 +39,15 @@ export function Ahead({ here }: { readonly here: CourseHere }) {
       {ahead.isPending && <p className="py-2 text-ink-3">Looking ahead …</p>}
       {ahead.data?.days.length === 0 && <p className="py-2 text-ink-2">No rule runs in the next seven days.</p>}
       <ol>
-        {ahead.data?.days.map((day) => (
+        {shown.map((day) => (
           <AheadDay key={day.date} here={here} day={day} />
         ))}
       </ol>
+      {days.length > shown.length && (
+        <Button look="quiet" onClick={() => setAll(true)}>
+          Show {plural(days.length - shown.length, 'more day')}
+        </Button>
+      )}
     </Card>
   );
 }

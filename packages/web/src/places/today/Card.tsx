@@ -1,6 +1,7 @@
 import type { ReactNode } from 'react';
 import { numberWords } from '@zest-bell/core/time';
 import { Link } from 'react-router';
+import { LinkButton } from '../../ui/Button.tsx';
 
 /** A part of the morning desk. `count` says how many lines it has, where that is worth knowing at a glance. */
 export function Card(props: {
@@ -14,7 +15,7 @@ export function Card(props: {
       <h2 className="text-[18px] font-bold">
         {props.title}
         {props.count !== undefined && (
-          <span className="ml-2 font-num text-[15px] text-ink-3">{numberWords(props.count)}</span>
+          <span className="ml-2 text-[15px] text-ink-3 tabular-nums">{numberWords(props.count)}</span>
         )}
       </h2>
       {props.note && <p className="text-[14px] text-ink-2">{props.note}</p>}
@@ -24,13 +25,25 @@ export function Card(props: {
 }
 
 /** A line with the one place that helps. */
-export function Line(props: { readonly to: string; readonly act: string; readonly children: ReactNode }) {
+export function Line(props: {
+  readonly to: string;
+  readonly act: string;
+  /** The one thing to do first. */
+  readonly isFirst?: boolean;
+  readonly children: ReactNode;
+}) {
   return (
-    <li className="flex flex-wrap items-baseline gap-x-4 gap-y-1 border-b border-line py-2.5 last:border-b-0">
+    <li className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line py-2 last:border-b-0">
       <span className="min-w-0 flex-1 basis-72">{props.children}</span>
-      <Link className="font-semibold text-pine underline-offset-4 hover:underline" to={props.to}>
-        {props.act}
-      </Link>
+      {props.isFirst ? (
+        <LinkButton look="main" to={props.to}>
+          {props.act}
+        </LinkButton>
+      ) : (
+        <Link className="font-semibold text-pine underline-offset-4 hover:underline" to={props.to}>
+          {props.act}
+        </Link>
+      )}
     </li>
   );
 }

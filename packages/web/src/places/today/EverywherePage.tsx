@@ -23,7 +23,7 @@ import { When } from '../../ui/When.tsx';
 import { Card } from './Card.tsx';
 import { fallingWords } from './fallingWords.ts';
 import { Replies } from './Replies.tsx';
-import { useInbox } from './useInbox.ts';
+import { useInbox } from '../../lib/useInbox.ts';
 import { OtherCourse } from './OtherCourse.tsx';
 
 /** Rows that are shown of each list; its course has them all. */
@@ -46,9 +46,19 @@ export function EverywherePage() {
       queryFn: () => ask(contract.desk.today, { course: c.id }),
     })),
   });
-  if (inbox.isPending || courses.isPending) return <Loading what="your morning" />;
+  if (inbox.isPending || courses.isPending)
+    return (
+      <PlacePage place="today">
+        <Loading what="your morning" />
+      </PlacePage>
+    );
   const error = inbox.error ?? courses.error;
-  if (error || !inbox.data) return <Failed error={error} retry={() => void inbox.refetch()} />;
+  if (error || !inbox.data)
+    return (
+      <PlacePage place="today">
+        <Failed error={error} retry={() => void inbox.refetch()} />
+      </PlacePage>
+    );
   const ofCourse = <T,>(all: readonly { readonly data: T | undefined }[]) =>
     open.flatMap((course, i) => {
       const data = all[i]?.data;

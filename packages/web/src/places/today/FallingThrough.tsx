@@ -1,24 +1,27 @@
 /** Students whom a rule finds and does not reach, the longest first, each with what helps. */
 import { useState } from 'react';
+import { DropdownMenu } from 'radix-ui';
+import { Ellipsis } from 'lucide-react';
 import { Link } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
 import { DAY, dayWords, plural } from '@zest-bell/core/time';
-import { evidenceWords } from '@zest-bell/core/conditions';
+import { evidenceFacts } from '@zest-bell/core/conditions';
 import type { FallingLine } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import { atMoment } from '../../lib/atMoment.ts';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
-
 import { studentPath, type CourseHere } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';
-import { Button } from '../../ui/Button.tsx';
+import { Button, LinkButton } from '../../ui/Button.tsx';
+import { Chip } from '../../ui/Chip.tsx';
+import { menuItem } from '../../ui/menu.ts';
 import { Failed } from '../../parts/common/States.tsx';
 import { AddressDialog } from './AddressDialog.tsx';
 import { AsideDialog } from '../../parts/editing/AsideDialog.tsx';
 import { Card } from './Card.tsx';
-import { byWeight, canBeWritten, fallingWords } from './fallingWords.ts';
+import { byWeight, canBeWritten, fallingWords, REASON_WORDS } from './fallingWords.ts';
 import { WriteNowDialog } from './WriteNowDialog.tsx';
 
 /** Lines that are shown at first; nobody reads forty before class. */
@@ -93,56 +96,124 @@ type OpenedPart = { readonly what: 'address' | 'aside' } | { readonly what: 'wri
 
 function Student({ here, lines }: { readonly here: CourseHere; readonly lines: readonly FallingLine[] }) {
   const [opened, setOpened] = useState<OpenedPart | null>(null);
+  const [isTold, setTold] = useState(false);
   const first = lines[0]!;
   const zone = here.course.timeZone;
   const close = () => setOpened(null);
-  const noAddress = lines.some((l) => l.reason === 'noAddress' || l.reason === 'bounced');
-  const writable = byWeight(lines).find(canBeWritten);
-  const limited = lines.find((l) => l.reason === 'budget' || l.reason === 'limit' || l.reason === 'paused');
+  const help = helpFor(lines);
+  const facts = evidenceFacts(heaviest(lines).evidence, zone);
   return (
-    <li className="border-b border-line py-3 last:border-b-0" data-testid={`falling-${first.student}`}>
-      <p className="flex flex-wrap items-baseline gap-x-3">
-        <Link className="font-bold underline-offset-4 hover:underline" to={studentPath(here, first.student)}>
-          {first.name}
-        </Link>
-        <span className="text-[14px] text-ink-2">
-          {plural(Math.max(1, Math.floor((here.now - first.since) / DAY)), 'day')}
-        </span>
-      </p>
-      {fallingWords(lines, zone).map((words) => (
-        <p key={words} className="text-[14.5px]">
-          {words}
-        </p>
-      ))}
-      <p className="text-[13.5px] text-ink-2">Now: {evidenceWords(heaviest(lines).evidence, zone)}.</p>
-      <p className="mt-1.5 flex flex-wrap items-center gap-x-4 gap-y-1">
-        {noAddress && (
-          <Button needs="data.write" look="quiet" onClick={() => setOpened({ what: 'address' })}>
-            {first.reason === 'bounced' ? 'Change the address' : 'Add an address'}
-          </Button>
-        )}
-        {writable && !noAddress && (
-          <Button needs="nudges.decide" look="quiet" onClick={() => setOpened({ what: 'write', line: writable })}>
-            {writable.reason === 'budget' ? 'Let this one through' : 'Write now'}
-          </Button>
-        )}
-        {limited && (
-          <Link
-            className="px-1 font-semibold text-pine underline-offset-4 hover:underline"
-            to={`/c/${here.id}/rules/${limited.rule}?open=limits`}
+    <li className="border-b border-line py-1.5 last:border-b-0" data-testid={`falling-${first.student}`}>
+      <div className="grid min-h-11 grid-cols-[minmax(0,1fr)_auto_auto] items-center gap-x-3 min-[560px]:grid-cols-[minmax(0,1fr)_40px_182px_auto]">
+        <div className="min-w-0 max-[559px]:col-span-full">
+          <p className="flex items-baseline gap-x-2">
+            <Link
+              className="truncate text-[14.5px] leading-[22px] font-semibold underline-offset-4 hover:underline"
+              to={studentPath(here, first.student)}
+            >
+              {first.name}
+            </Link>
+            <Chip tone="quiet">{REASON_WORDS[first.reason]}</Chip>
+          </p>
+          <button
+            type="button"
+            aria-expanded={isTold}
+            title={isTold ? undefined : facts.map((f) => f.exact).join(' · ')}
+            className="block w-full truncate text-left text-[13px] leading-[18px] text-ink-2 hover:text-ink"
+            onClick={() => setTold(!isTold)}
           >
-            {limited.reason === 'limit' ? 'Raise the limit' : 'Make the rule essential'}
-          </Link>
-        )}
-        <Button look="quiet" onClick={() => setOpened({ what: 'aside' })}>
-          Set aside
-        </Button>
-      </p>
+            {facts.map((f) => f.words).join(' · ')}
+          </button>
+        </div>
+        <span
+          className="text-[14px] tabular-nums min-[560px]:text-right"
+          title={`Not reached since ${dayWords(first.since, zone)}`}
+        >
+          {Math.max(1, Math.floor((here.now - first.since) / DAY))} d
+        </span>
+        <span className="justify-self-end">
+          <Help here={here} help={help} onOpen={setOpened} />
+        </span>
+        <DropdownMenu.Root>
+          <DropdownMenu.Trigger
+            aria-label={`More about ${first.name}`}
+            className="-mr-2 grid size-8 place-items-center rounded-lg hover:bg-fog"
+          >
+            <Ellipsis size={17} aria-hidden />
+          </DropdownMenu.Trigger>
+          <DropdownMenu.Portal>
+            <DropdownMenu.Content align="end" sideOffset={4} className="pop z-50 min-w-56 p-1.5">
+              {help.limited && (
+                <DropdownMenu.Item asChild className={menuItem}>
+                  <Link to={limitsOf(here, help.limited)}>{limitWords(help.limited)}</Link>
+                </DropdownMenu.Item>
+              )}
+              <DropdownMenu.Item className={menuItem} onSelect={() => setOpened({ what: 'aside' })}>
+                Set aside
+              </DropdownMenu.Item>
+            </DropdownMenu.Content>
+          </DropdownMenu.Portal>
+        </DropdownMenu.Root>
+      </div>
+      {isTold && (
+        <div className="pb-1.5 text-[14px]">
+          {fallingWords(lines, zone).map((words) => (
+            <p key={words}>{words}</p>
+          ))}
+          <p className="text-ink-2">Now: {facts.map((f) => f.exact).join(' · ')}.</p>
+        </div>
+      )}
       {opened?.what === 'address' && <AddressDialog here={here} student={first.student} onClose={close} />}
       {opened?.what === 'aside' && <AsideDialog here={here} students={[first.student]} onClose={close} />}
       {opened?.what === 'write' && <WriteNowDialog here={here} line={opened.line} onClose={close} />}
     </li>
   );
+}
+
+/** What helps a student, as far as anything does. */
+interface HelpForStudent {
+  /** Whether the address that is known was the trouble; null where the address is in order. */
+  readonly address: 'none' | 'bounced' | null;
+  readonly writable: FallingLine | undefined;
+  /** The line of the rule with a limit that can be changed. */
+  readonly limited: FallingLine | undefined;
+}
+
+function helpFor(lines: readonly FallingLine[]): HelpForStudent {
+  const address = lines.find((l) => l.reason === 'noAddress' || l.reason === 'bounced');
+  return {
+    address: address === undefined ? null : address.reason === 'bounced' ? 'bounced' : 'none',
+    writable: byWeight(lines).find(canBeWritten),
+    limited: lines.find((l) => l.reason === 'budget' || l.reason === 'limit' || l.reason === 'paused'),
+  };
+}
+
+const limitsOf = (here: CourseHere, line: FallingLine): string => `/c/${here.id}/rules/${line.rule}?open=limits`;
+const limitWords = (line: FallingLine): string =>
+  line.reason === 'limit' ? 'Raise the limit' : 'Make the rule essential';
+
+/** The one thing that helps most. */
+function Help(props: {
+  readonly here: CourseHere;
+  readonly help: HelpForStudent;
+  readonly onOpen: (part: OpenedPart) => void;
+}) {
+  const { here, help, onOpen } = props;
+  const { address, writable, limited } = help;
+  if (address !== null)
+    return (
+      <Button needs="data.write" onClick={() => onOpen({ what: 'address' })}>
+        {address === 'bounced' ? 'Change the address' : 'Add an address'}
+      </Button>
+    );
+  if (writable)
+    return (
+      <Button needs="nudges.decide" onClick={() => onOpen({ what: 'write', line: writable })}>
+        {writable.reason === 'budget' ? 'Let this one through' : 'Write now'}
+      </Button>
+    );
+  if (limited) return <LinkButton to={limitsOf(here, limited)}>{limitWords(limited)}</LinkButton>;
+  return <Button onClick={() => onOpen({ what: 'aside' })}>Set aside</Button>;
 }
 
 function BringBack(props: { readonly here: CourseHere; readonly student: string; readonly name: string }) {

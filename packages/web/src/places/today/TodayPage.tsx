@@ -19,7 +19,7 @@ import { Hints } from './Hints.tsx';
 import { LastWeeks } from './LastWeeks.tsx';
 import { Replies } from './Replies.tsx';
 import { Since } from './Since.tsx';
-import { useInbox } from './useInbox.ts';
+import { useInbox } from '../../lib/useInbox.ts';
 import { Waiting } from './Waiting.tsx';
 
 export function TodayPage() {
@@ -30,10 +30,19 @@ export function TodayPage() {
   });
   const standing = useStanding(here.id);
   const inbox = useInbox();
-  if (today.isPending || standing.isPending || inbox.isPending) return <Loading what="your morning" />;
+  if (today.isPending || standing.isPending || inbox.isPending)
+    return (
+      <PlacePage place="today">
+        <Loading what="your morning" />
+      </PlacePage>
+    );
   const error = today.error ?? standing.error ?? inbox.error;
   if (error || !today.data || !standing.data || !inbox.data)
-    return <Failed error={error} retry={() => void today.refetch()} />;
+    return (
+      <PlacePage place="today">
+        <Failed error={error} retry={() => void today.refetch()} />
+      </PlacePage>
+    );
   return (
     <PlacePage
       place="today"

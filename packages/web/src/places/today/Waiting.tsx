@@ -3,12 +3,10 @@ import { useState, type ReactNode } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
-import { dayWords, instantWords, listWords, plural, timeWords } from '@zest-bell/core/time';
+import { dayWords, instantWords, listWords, numberWords, plural, timeWords } from '@zest-bell/core/time';
 import {
-  DIGESTS,
   isClear,
   MACHINE_TROUBLES,
-  type Digest,
   type InboxAnswer,
   type MailTroubleAnswer,
   type StandingAnswer,
@@ -19,7 +17,7 @@ import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import { studentPath, type CourseHere } from '../../lib/here.ts';
-import { adminTroublesQuery, queryClient, refreshAll, useSession } from '../../lib/queries.ts';
+import { adminTroublesQuery, refreshAll, useSession } from '../../lib/queries.ts';
 import { mailTroubleHelp, mailTroubleWords } from '../../lib/mailTroubleWords.ts';
 import { Button } from '../../ui/Button.tsx';
 import { When } from '../../ui/When.tsx';
@@ -55,40 +53,7 @@ export function Waiting(props: {
           <OtherCourse key={c.course} course={c} />
         ))}
       </ul>
-      <Summary digest={inbox.digest} />
     </Card>
-  );
-}
-
-const DIGEST_WORDS: Readonly<Record<Digest, string>> = { off: 'never', daily: 'every day', weekly: 'every Monday' };
-
-/** How often what waits comes by email. */
-function Summary({ digest }: { readonly digest: Digest }) {
-  const choose = (next: Digest) =>
-    attempt(async () => {
-      await ask(contract.access.digest, {}, { body: { digest: next } });
-      await queryClient.invalidateQueries({ queryKey: ['inbox'] });
-      toast(
-        next === 'off'
-          ? 'Zest Bell sends you no summary.'
-          : `Zest Bell sends you a summary at 7 AM ${DIGEST_WORDS[next]}, if something is waiting.`,
-      );
-    });
-  return (
-    <label className="mt-2 flex flex-wrap items-center gap-2 text-[14px] text-ink-2">
-      Email me what is waiting
-      <select
-        className="field min-h-8 py-0.5 text-[14px]"
-        value={digest}
-        onChange={(e) => void choose(e.target.value as Digest)}
-      >
-        {DIGESTS.map((d) => (
-          <option key={d} value={d}>
-            {DIGEST_WORDS[d]}
-          </option>
-        ))}
-      </select>
-    </label>
   );
 }
 
@@ -132,7 +97,7 @@ function linesOfStanding(here: CourseHere, s: StandingAnswer): ReactNode[] {
     )),
     ...s.troubles.map((t) => <RuleTrouble key={`trouble ${t.rule}`} here={here} trouble={t} />),
     s.held > 0 && (
-      <Line key="held" to={`/c/${here.id}/tray`} act="Decide on them">
+      <Line key="held" to={`/c/${here.id}/tray`} act={`Decide on ${numberWords(s.held)}`} isFirst>
         {plural(s.held, 'nudge')} {s.held === 1 ? 'is' : 'are'} waiting for your decision.
       </Line>
     ),

@@ -5,6 +5,17 @@ import { RULE_WEIGHTS } from '@zest-bell/core/rules';
 import { dayWords, listWords, plural } from '@zest-bell/core/time';
 import type { FallingLine } from '@zest-bell/core/exchange';
 
+/** The reason in two or three words. */
+export const REASON_WORDS: Readonly<Record<FallingLine['reason'], string>> = {
+  noAddress: 'no email address',
+  bounced: 'mail came back',
+  paused: 'paused nudges',
+  budget: 'limit reached',
+  limit: 'limit reached',
+  oldSpell: 'matched before',
+  roundsMissed: 'check missed',
+};
+
 /** The lines of one student, one sentence or two for each reason; the longest unreached first. */
 export function fallingWords(lines: readonly FallingLine[], zone: string): readonly string[] {
   return [...grouped(lines, (l) => l.reason).values()].map((ofReason) => reasonWords(byWeight(ofReason), zone));

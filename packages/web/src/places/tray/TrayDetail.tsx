@@ -30,7 +30,11 @@ export function TrayDetail({
   const then = several ? '' : evidenceWords(line.evidence, zone);
   const now = several ? '' : evidenceWords(line.evidenceNow, zone);
   return (
-    <section aria-label="The nudge" tabIndex={0} className="overflow-auto px-6 py-5 min-[900px]:h-[calc(100dvh-290px)]">
+    <section
+      aria-label="The nudge"
+      tabIndex={0}
+      className="px-6 py-5 min-[900px]:min-h-0 min-[900px]:flex-1 min-[900px]:overflow-auto"
+    >
       <h2 className="text-[21px] font-bold">
         {/* A message by hand may be to a guest, who has no page. */}
         {several ? (

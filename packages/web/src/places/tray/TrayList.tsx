@@ -1,6 +1,7 @@
 /** What waits, a line each: a nudge, or the students of one message that lists them, to be decided as one or one by one. */
 import { useEffect, useRef } from 'react';
-import { plural } from '@zest-bell/core/time';
+import { dayWords, plural } from '@zest-bell/core/time';
+import { evidenceFacts } from '@zest-bell/core/conditions';
 import type { CourseHere } from '../../lib/here.ts';
 import { Chip } from '../../ui/Chip.tsx';
 import { HELD_WORDS, namesOf, passesWords, type TrayEntry } from './trayWords.ts';
@@ -21,7 +22,11 @@ export function TrayList(props: {
     list.current?.querySelector('[data-shown=true]')?.scrollIntoView({ block: 'nearest' });
   }, [shown.key]);
   return (
-    <ul ref={list} aria-label="Waiting nudges" className="overflow-auto min-[900px]:max-h-[calc(100dvh-260px)]">
+    <ul
+      ref={list}
+      aria-label="Waiting nudges"
+      className="min-[900px]:min-h-0 min-[900px]:flex-1 min-[900px]:overflow-auto"
+    >
       {entries.map((entry) => (
         <Line key={entry.key} {...props} entry={entry} />
       ))}
@@ -36,12 +41,11 @@ function Line(props: Parameters<typeof TrayList>[0] & { readonly entry: TrayEntr
   const many = lines.length > 1;
   const isShown = key === shown.key;
   const name = many ? namesOf(lines) : first!.name;
-  const gone = lines.filter((l) => !l.stillTrue).length;
   return (
     <li
       data-nudge={first!.nudge}
       data-shown={isShown}
-      className={`flex items-start gap-3 border-b border-line py-2.5 pr-4 ${inside ? 'pl-11' : 'pl-4'} ${isShown ? 'bg-fog shadow-[inset_4px_0_0_var(--zest)]' : ''}`}
+      className={`flex items-start gap-3 border-b border-line py-[7px] pr-4 ${inside ? 'pl-11' : 'pl-4'} ${isShown ? 'bg-fog shadow-[inset_4px_0_0_var(--zest)]' : ''}`}
     >
       <input
         type="checkbox"
@@ -52,23 +56,22 @@ function Line(props: Parameters<typeof TrayList>[0] & { readonly entry: TrayEntr
       />
       <div className="min-w-0 flex-1">
         <button aria-pressed={isShown} className="block w-full min-w-0 text-left" onClick={() => props.onChoose(entry)}>
-          <strong className="block truncate">
-            {many ? `${plural(lines.length, 'student')} in one message` : name}
-          </strong>
-          {many && <span className="block truncate text-[14px]">{name}</span>}
-          {!inside && <span className="block truncate text-[13.5px] text-ink-2">{first!.ruleName}</span>}
-          <span className="mt-0.5 flex flex-wrap gap-1.5">
-            {gone < lines.length && !inside && <Chip tone="iris">{HELD_WORDS[first!.heldFor]}</Chip>}
-            {gone > 0 && (
-              <Chip tone="brass">
-                {many ? `${gone} no longer ${gone === 1 ? 'matches' : 'match'}` : 'no longer matches'}
-              </Chip>
-            )}
-            {!first!.toStudent && !inside && <Chip tone="quiet">not to the student</Chip>}
-            {!many && first!.passesAt !== null && (
-              <Chip tone="tangerine">{passesWords(first!.passesAt, here.now)}</Chip>
-            )}
-            {first!.edited && <Chip tone="quiet">your own text</Chip>}
+          <span className="flex items-center gap-x-2 max-[559px]:flex-wrap">
+            <strong className="min-w-0 truncate text-[14.5px] leading-[22px] font-semibold">
+              {many ? `${plural(lines.length, 'student')} in one message` : name}
+            </strong>
+            <Exceptions here={here} entry={entry} />
+            <span className="ml-auto text-[13px] whitespace-nowrap text-ink-3" title="Waiting since">
+              {dayWords(first!.roundAt, here.course.timeZone)}
+            </span>
+          </span>
+          <span className="block truncate text-[13px] leading-[18px] text-ink-2">
+            {many
+              ? name
+              : evidenceFacts(first!.evidenceNow, here.course.timeZone)
+                  .map((f) => f.words)
+                  .join(' · ')}
+            {!inside && ` · ${first!.ruleName}`}
           </span>
         </button>
         {many && (
@@ -83,5 +86,25 @@ function Line(props: Parameters<typeof TrayList>[0] & { readonly entry: TrayEntr
         )}
       </div>
     </li>
+  );
+}
+
+/** What is not as it is with most that waits: a reply, an address outside, a reason that has gone or soon will. */
+function Exceptions({ here, entry: { lines, inside } }: { readonly here: CourseHere; readonly entry: TrayEntry }) {
+  const [first] = lines;
+  const many = lines.length > 1;
+  const gone = lines.filter((l) => !l.stillTrue).length;
+  return (
+    <>
+      {first!.heldFor !== 'step' && gone < lines.length && !inside && (
+        <Chip tone="iris">{HELD_WORDS[first!.heldFor]}</Chip>
+      )}
+      {gone > 0 && (
+        <Chip tone="brass">{many ? `${gone} no longer ${gone === 1 ? 'matches' : 'match'}` : 'no longer matches'}</Chip>
+      )}
+      {!first!.toStudent && !inside && <Chip tone="quiet">not to the student</Chip>}
+      {!many && first!.passesAt !== null && <Chip tone="tangerine">{passesWords(first!.passesAt, here.now)}</Chip>}
+      {first!.edited && <Chip tone="quiet">your own text</Chip>}
+    </>
   );
 }

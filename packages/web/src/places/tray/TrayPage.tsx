@@ -1,7 +1,10 @@
 /** Nudges that wait for a decision, the most urgent first: evidence, the message as it reads now, and what becomes of it. */
+import { DropdownMenu } from 'radix-ui';
+import { menuItem } from '../../ui/menu.ts';
+import { useMedia } from '../../ui/useMedia.ts';
 import { useEffect, useMemo, useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
-import { ArrowLeft } from 'lucide-react';
+import { ArrowLeft, Ellipsis } from 'lucide-react';
 import { toast } from 'sonner';
 import { plural } from '@zest-bell/core/time';
 import type { TrayLine } from '@zest-bell/core/exchange';
@@ -11,7 +14,7 @@ import { ask, errorWords } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import { withdrawnWords } from '../../lib/decisionWords.ts';
 import { useHere, type CourseHere } from '../../lib/here.ts';
-import { PlaceHead } from '../../parts/common/PlaceHead.tsx';
+import { PlacePage } from '../../parts/common/PlacePage.tsx';
 import { refreshAll, refreshUntil } from '../../lib/queries.ts';
 import { track } from '../../lib/sendings.ts';
 import { Button } from '../../ui/Button.tsx';
@@ -22,6 +25,7 @@ import { TextDialog } from './TextDialog.tsx';
 import { TrayDetail } from './TrayDetail.tsx';
 import { TrayList } from './TrayList.tsx';
 import { toOrAbout, trayEntries, type TrayEntry } from './trayWords.ts';
+import { ListAndDetail } from '../../ui/ListAndDetail.tsx';
 
 type TrayQuestion = 'dismiss' | 'later' | 'text' | null;
 
@@ -39,21 +43,32 @@ export function TrayPage() {
     queryFn: () => ask(contract.mail.tray, { course: here.id }),
   });
   const [showLater, setShowLater] = useState(false);
-  if (tray.isError) return <Failed error={tray.error} retry={() => void tray.refetch()} />;
-  if (!tray.data) return <Loading what="the Tray" />;
+  if (tray.isError)
+    return (
+      <PlacePage place="tray">
+        <Failed error={tray.error} retry={() => void tray.refetch()} />
+      </PlacePage>
+    );
+  if (!tray.data)
+    return (
+      <PlacePage place="tray">
+        <Loading what="the Tray" />
+      </PlacePage>
+    );
   const { lines, later, waiting } = tray.data;
   const shown = lines.filter((l) => (l.later !== null) === showLater);
   return (
-    <div className="flex min-h-0 flex-1 flex-col">
-      <div className="px-5 pt-5 pb-3">
-        <PlaceHead place="tray">
-          {later > 0 && (
-            <Button onClick={() => setShowLater(!showLater)}>
-              {showLater ? 'Show what waits now' : `Show ${plural(later, 'nudge')} put off`}
-            </Button>
-          )}
-        </PlaceHead>
-      </div>
+    <PlacePage
+      place="tray"
+      fills
+      actions={
+        later > 0 && (
+          <Button onClick={() => setShowLater(!showLater)}>
+            {showLater ? 'Show what waits now' : `Show ${plural(later, 'nudge')} put off`}
+          </Button>
+        )
+      }
+    >
       {shown.length === 0 ? (
         <Empty title={showLater ? 'Nothing is put off' : 'Nothing is waiting for you'}>
           When a step is set to wait for your OK, when a student has replied, or when a message would leave your
@@ -62,7 +77,7 @@ export function TrayPage() {
       ) : (
         <Desk key={String(showLater)} here={here} lines={shown} all={showLater ? later : waiting - later} />
       )}
-    </div>
+    </PlacePage>
   );
 }
 
@@ -80,6 +95,7 @@ function Desk(props: {
   const [reading, setReading] = useState(false);
   const [asking, setAsking] = useState<TrayQuestion>(null);
   const [busy, setBusy] = useState(false);
+  const isPhone = useMedia('(max-width: 559px)');
   const entries = useMemo(() => trayEntries(lines, opened), [lines, opened]);
   const at = Math.max(
     0,
@@ -170,61 +186,95 @@ function Desk(props: {
   });
 
   return (
-    <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)] border-t border-line min-[900px]:grid-cols-[minmax(340px,1fr)_minmax(0,1.5fr)]">
-      <div className={`bg-sheet min-[900px]:border-r min-[900px]:border-line ${reading ? 'max-[899px]:hidden' : ''}`}>
-        <p role="status" className="border-b border-line px-5 py-2 text-[13px] text-ink-3">
-          {plural(all, 'nudge')} waiting, the most urgent first
-          {all > lines.length && `, ${lines.length} shown`}
-          {many.length > 0 && `, ${many.length} chosen`}
-        </p>
-        <TrayList
-          here={here}
-          entries={entries}
-          shown={entry}
-          ticked={ticked}
-          opened={opened}
-          onChoose={(next) => {
-            choose(next);
-            setReading(true);
-          }}
-          onTick={tick}
-          onOpen={open}
-        />
-      </div>
-      <div className={`min-w-0 max-[899px]:flex-col ${reading ? 'max-[899px]:flex' : 'max-[899px]:hidden'}`}>
-        <button
-          type="button"
-          className="flex min-h-11 items-center gap-1.5 border-b border-line bg-sheet px-4 font-semibold text-pine min-[900px]:hidden"
-          onClick={() => setReading(false)}
-        >
-          <ArrowLeft size={18} aria-hidden /> All that waits
-        </button>
-        <div
-          role="toolbar"
-          aria-label="Decide"
-          className="flex flex-wrap items-center gap-2 border-b border-line bg-sheet px-6 py-3 max-[899px]:sticky max-[899px]:bottom-[calc(56px+env(safe-area-inset-bottom))] max-[899px]:order-last max-[899px]:border-t max-[899px]:px-4"
-        >
-          <Button needs="nudges.decide" look="main" busy={busy} onClick={approve}>
-            {sendWords(about, many.length > 0)}
-          </Button>
-          <Button needs="nudges.decide" busy={busy} onClick={() => setAsking('dismiss')}>
-            {many.length > 0 ? `Dismiss ${plural(many.length, 'nudge')}` : single ? 'Dismiss' : 'Dismiss for all'}
-          </Button>
-          <Button needs="nudges.decide" busy={busy} onClick={() => setAsking('later')}>
-            Decide later
-          </Button>
-          {many.length === 0 && single && (
-            <Button needs="nudges.decide" onClick={() => setAsking('text')}>
-              Change the text
-            </Button>
-          )}
-          <span className="ml-auto text-[13px] text-ink-3 max-[1100px]:hidden">
-            <Key>S</Key> send <Key>D</Key> dismiss <Key>L</Key> later <Key>E</Key> text <Key>X</Key> choose <Key>↑</Key>
-            <Key>↓</Key>
-          </span>
-        </div>
-        <TrayDetail here={here} line={line} lines={entry.lines} />
-      </div>
+    <>
+      <ListAndDetail
+        narrow={reading ? 'detail' : 'list'}
+        list={
+          <>
+            <p role="status" className="border-b border-line px-5 py-2 text-[13px] text-ink-3">
+              {plural(all, 'nudge')} waiting, the most urgent first
+              {all > lines.length && `, ${lines.length} shown`}
+              {many.length > 0 && `, ${many.length} chosen`}
+              <span aria-hidden className="float-right max-[1100px]:hidden">
+                <Key>X</Key> choose <Key>↑</Key> <Key>↓</Key>
+              </span>
+            </p>
+            <TrayList
+              here={here}
+              entries={entries}
+              shown={entry}
+              ticked={ticked}
+              opened={opened}
+              onChoose={(next) => {
+                choose(next);
+                setReading(true);
+              }}
+              onTick={tick}
+              onOpen={open}
+            />
+          </>
+        }
+        detail={
+          <>
+            <button
+              type="button"
+              className="flex min-h-11 items-center gap-1.5 border-b border-line bg-sheet px-4 font-semibold text-pine min-[900px]:hidden"
+              onClick={() => setReading(false)}
+            >
+              <ArrowLeft size={18} aria-hidden /> All that waits
+            </button>
+            <div
+              role="toolbar"
+              aria-label="Decide"
+              className="flex flex-wrap items-center gap-2 border-b border-line bg-sheet px-6 py-3 max-[899px]:sticky max-[899px]:bottom-[calc(56px+env(safe-area-inset-bottom))] max-[899px]:order-last max-[899px]:border-t max-[899px]:px-4"
+            >
+              <Button needs="nudges.decide" look="main" busy={busy} onClick={approve}>
+                {sendWords(about, many.length > 0)} <Key>S</Key>
+              </Button>
+              <Button needs="nudges.decide" busy={busy} onClick={() => setAsking('dismiss')}>
+                {many.length > 0 ? `Dismiss ${plural(many.length, 'nudge')}` : single ? 'Dismiss' : 'Dismiss for all'}{' '}
+                <Key>D</Key>
+              </Button>
+              {isPhone ? (
+                here.may('nudges.decide') && (
+                  <DropdownMenu.Root>
+                    <DropdownMenu.Trigger
+                      aria-label="More to decide"
+                      className="grid size-8 place-items-center rounded-[9px] border border-line-strong"
+                    >
+                      <Ellipsis size={17} aria-hidden />
+                    </DropdownMenu.Trigger>
+                    <DropdownMenu.Portal>
+                      <DropdownMenu.Content align="end" sideOffset={6} className="pop z-50 min-w-52 p-1.5">
+                        <DropdownMenu.Item className={menuItem} onSelect={() => setAsking('later')}>
+                          Decide later
+                        </DropdownMenu.Item>
+                        {many.length === 0 && single && (
+                          <DropdownMenu.Item className={menuItem} onSelect={() => setAsking('text')}>
+                            Change the text
+                          </DropdownMenu.Item>
+                        )}
+                      </DropdownMenu.Content>
+                    </DropdownMenu.Portal>
+                  </DropdownMenu.Root>
+                )
+              ) : (
+                <>
+                  <Button needs="nudges.decide" busy={busy} onClick={() => setAsking('later')}>
+                    Decide later <Key>L</Key>
+                  </Button>
+                  {many.length === 0 && single && (
+                    <Button needs="nudges.decide" onClick={() => setAsking('text')}>
+                      Change the text <Key>E</Key>
+                    </Button>
+                  )}
+                </>
+              )}
+            </div>
+            <TrayDetail here={here} line={line} lines={entry.lines} />
+          </>
+        }
+      />
       {asking === 'dismiss' && (
         <DismissDialog
           count={about.length}
@@ -245,7 +295,7 @@ function Desk(props: {
         />
       )}
       {asking === 'text' && <TextDialog here={here} line={line} onClose={() => setAsking(null)} />}
-    </div>
+    </>
   );
 }
 
@@ -256,5 +306,10 @@ function sendWords(about: readonly TrayLine[], ticked: boolean): string {
 }
 
 const Key = ({ children }: { readonly children: string }) => (
-  <kbd className="ml-2 rounded border border-line-strong px-1 font-num text-[12px]">{children}</kbd>
+  <kbd
+    aria-hidden
+    className="rounded border border-current px-1 font-num text-[11px] leading-4 font-normal opacity-75 max-[1100px]:hidden"
+  >
+    {children}
+  </kbd>
 );

@@ -13,10 +13,10 @@ import { setPath, useSetCards } from '../../lib/sets.ts';
 import { PlacePage } from '../../parts/common/PlacePage.tsx';
 import { ask } from '../../lib/api.ts';
 import { useHere } from '../../lib/here.ts';
-import { outcomeWords } from '../../lib/outcomeWords.ts';
+import { OutcomeFigures } from '../../parts/common/OutcomeFigures.tsx';
 import { refreshAll, useWordingResults, useWordings } from '../../lib/queries.ts';
 import { attempt } from '../../lib/attempt.ts';
-import { Button } from '../../ui/Button.tsx';
+import { Button, LinkButton } from '../../ui/Button.tsx';
 import { Chip } from '../../ui/Chip.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
 import { Pill } from '../../ui/Pill.tsx';
@@ -43,8 +43,18 @@ export function WordingPage() {
   const [saved, setSaved] = useState<WordingAnswer | null>(null);
   const sets = useSetCards(here.id);
   const savedSet = sets.data?.find((c) => c.kind === 'wording' && c.key === saved?.id && c.courses > 1);
-  if (wordings.isPending) return <Loading what="the wordings" />;
-  if (wordings.isError) return <Failed error={wordings.error} retry={() => void wordings.refetch()} />;
+  if (wordings.isPending)
+    return (
+      <PlacePage place="wording">
+        <Loading what="the wordings" />
+      </PlacePage>
+    );
+  if (wordings.isError)
+    return (
+      <PlacePage place="wording">
+        <Failed error={wordings.error} retry={() => void wordings.refetch()} />
+      </PlacePage>
+    );
   const all = wordings.data;
   const wanted = search.trim().toLowerCase();
   const shown = all.filter((w) => {
@@ -90,23 +100,23 @@ export function WordingPage() {
       }
       filters={
         <>
-        <input
-          aria-label="Search wordings"
-          placeholder="Search names and texts"
-          className="field w-72"
-          value={search}
-          onChange={(e) => setSearch(e.target.value)}
-        />
-        <div role="group" aria-label="Show wordings for" className="flex flex-wrap gap-1.5">
-          {[null, ...WORDING_PURPOSES].map((p) => (
-            <Pill key={p ?? 'all'} pressed={purpose === p} onClick={() => setPurpose(p)}>
-              {p === null ? 'all' : PURPOSE_WORDS[p]}{' '}
-              <span className="font-num text-[12.5px] font-normal">
-                {all.filter((w) => p === null || w.purpose === p).length}
-              </span>
-            </Pill>
-          ))}
-        </div>
+          <input
+            aria-label="Search wordings"
+            placeholder="Search names and texts"
+            className="field w-72"
+            value={search}
+            onChange={(e) => setSearch(e.target.value)}
+          />
+          <div role="group" aria-label="Show wordings for" className="flex flex-wrap gap-1.5">
+            {[null, ...WORDING_PURPOSES].map((p) => (
+              <Pill key={p ?? 'all'} pressed={purpose === p} onClick={() => setPurpose(p)}>
+                {p === null ? 'all' : PURPOSE_WORDS[p]}{' '}
+                <span className="font-num text-[12.5px] font-normal">
+                  {all.filter((w) => p === null || w.purpose === p).length}
+                </span>
+              </Pill>
+            ))}
+          </div>
         </>
       }
     >
@@ -176,7 +186,7 @@ function WordingCard(props: {
         <span>{more === 0 ? 'one text' : `${more + 1} texts`}</span>
         {w.onTrial && <Chip tone="zest">fair trial running</Chip>}
         <span>{w.usedBy.length === 0 ? 'not used by any rule' : `used by ${w.usedBy.join(', ')}`}</span>
-        {props.results && <span>{outcomeWords(props.results.all)}</span>}
+        {props.results && props.results.all.sent > 0 && <OutcomeFigures of={props.results.all} />}
         <span className="ml-auto flex gap-4">
           {w.usedBy.length === 0 && (
             <button

@@ -17,19 +17,21 @@ import { When } from '../../ui/When.tsx';
 import { useKept } from '../../lib/useKept.ts';
 import { SheetRows } from './SheetRows.tsx';
 import { WriteDesk } from './WriteDesk.tsx';
+import { Page } from '../../ui/Page.tsx';
 
 export function MergePage() {
   const here = useHere();
   const [params, setParams] = useSearchParams();
   const chosen = Number(params.get('sheet')) || null;
   return (
-    <div className="mx-auto w-full max-w-[1240px] px-5 py-6">
-      <p className="text-[14px]">
+    <Page
+      title="Mail merge"
+      lead={
         <Link className="font-semibold text-pine underline-offset-4 hover:underline" to={`/c/${here.id}/wording`}>
-          Wording
+          ← Wording
         </Link>
-      </p>
-      <h1 className="text-[28px] leading-tight font-bold">Mail merge</h1>
+      }
+    >
       <p className="text-ink-2">
         Write to the people of a sheet. Its columns are fields in your text. You read each message before it goes.
       </p>
@@ -38,7 +40,7 @@ export function MergePage() {
       ) : (
         <Sheet key={chosen} here={here} sheet={chosen} onLeave={() => setParams({})} />
       )}
-    </div>
+    </Page>
   );
 }
 

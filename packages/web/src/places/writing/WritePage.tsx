@@ -7,6 +7,7 @@ import { useLookoutLog } from '../../parts/table/useLookout.ts';
 import { When } from '../../ui/When.tsx';
 import { useChosen } from '../../parts/editing/chosen.ts';
 import { WriteDesk } from './WriteDesk.tsx';
+import { Page } from '../../ui/Page.tsx';
 
 export function WritePage() {
   const here = useHere();
@@ -21,23 +22,24 @@ export function WritePage() {
   const names = students.slice(0, 3).map((id) => nameOf(here, id));
   const done = () => void navigate(students.length === 1 ? studentPath(here, first) : `/c/${here.id}/log`);
   return (
-    <div className="mx-auto grid w-full max-w-[1240px] gap-4 px-5 py-6">
-      <h1 className="text-[28px] leading-tight font-bold">
-        Write to {listWords(students.length > 3 ? [...names, plural(students.length - 3, 'more student')] : names)}
-      </h1>
-      {chosen && chosen.who !== '' && <p className="-mt-2 text-ink-2">Students who {chosen.who}.</p>}
-      <HeardLately here={here} students={students} />
-      <WriteDesk
-        here={here}
-        columns={[]}
-        addresses={[]}
-        storeAs={`students ${students.join(' ')}`}
-        to={{ sheet: null, rows: [], students }}
-        subject={chosen?.subject ?? ''}
-        about={chosen?.about ?? ''}
-        onSent={done}
-      />
-    </div>
+    <Page
+      title={`Write to ${listWords(students.length > 3 ? [...names, plural(students.length - 3, 'more student')] : names)}`}
+      lead={chosen && chosen.who !== '' && `Students who ${chosen.who}.`}
+    >
+      <div className="grid grid-cols-[minmax(0,1fr)] gap-4">
+        <HeardLately here={here} students={students} />
+        <WriteDesk
+          here={here}
+          columns={[]}
+          addresses={[]}
+          storeAs={`students ${students.join(' ')}`}
+          to={{ sheet: null, rows: [], students }}
+          subject={chosen?.subject ?? ''}
+          about={chosen?.about ?? ''}
+          onSent={done}
+        />
+      </div>
+    </Page>
   );
 }
 

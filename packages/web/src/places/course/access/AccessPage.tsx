@@ -10,7 +10,7 @@ import { attempt } from '../../../lib/attempt.ts';
 import { useHere, type CourseHere } from '../../../lib/here.ts';
 import { ROLE_WORDS } from '../../../lib/mayWords.ts';
 import { queryClient, refreshAll } from '../../../lib/queries.ts';
-import { CourseTabs } from '../CourseTabs.tsx';
+import { CourseTabPage } from '../CourseTabPage.tsx';
 import { Failed, Loading } from '../../../parts/common/States.tsx';
 import { Button } from '../../../ui/Button.tsx';
 import { Dialog } from '../../../ui/Dialog.tsx';
@@ -31,23 +31,22 @@ export function AccessPage() {
     queryFn: () => ask(contract.people.access, { course: here.id }),
   });
   return (
-    <div className="mx-auto w-full max-w-[980px] px-5 py-6">
-      <CourseTabs here={here} />
+    <CourseTabPage here={here} tab="/access">
       {access.isError ? (
         <Failed error={access.error} retry={() => void access.refetch()} />
       ) : access.isPending ? (
         <Loading what="who has access" />
       ) : (
-        <>
+        <div className="grid max-w-[980px] grid-cols-[minmax(0,1fr)] gap-4">
           <People here={here} access={access.data} />
           {here.may('access.write') && <Invite here={here} access={access.data} />}
           {here.may('access.write') && <Assistants here={here} access={access.data} />}
           {here.may('tokens.write') && <TokensCard here={here} />}
           <KeptCard here={here} />
           {here.may('data.erase') && <ErasedCard here={here} />}
-        </>
+        </div>
       )}
-    </div>
+    </CourseTabPage>
   );
 }
 

@@ -5,7 +5,7 @@ import { contract } from '@zest-bell/core/contract';
 import { ask, linkTo } from '../../../lib/api.ts';
 import { useHere } from '../../../lib/here.ts';
 import { ActsTable } from '../../../parts/common/ActsTable.tsx';
-import { CourseTabs } from '../CourseTabs.tsx';
+import { CourseTabPage } from '../CourseTabPage.tsx';
 
 export function ActsPage() {
   const here = useHere();
@@ -19,9 +19,8 @@ export function ActsPage() {
   });
   const file = `${linkTo(contract.people.actsFile, { course: here.id })}${by ? `?by=${encodeURIComponent(by)}` : ''}`;
   return (
-    <div className="mx-auto w-full max-w-[1120px] px-5 py-6">
-      <CourseTabs here={here} />
+    <CourseTabPage here={here} tab="/acts">
       <ActsTable acts={acts} by={by} onBy={setBy} zone={here.course.timeZone} file={file} />
-    </div>
+    </CourseTabPage>
   );
 }

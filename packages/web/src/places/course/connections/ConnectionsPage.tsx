@@ -15,10 +15,10 @@ import { Button } from '../../../ui/Button.tsx';
 import { Dialog } from '../../../ui/Dialog.tsx';
 import { PlainTable } from '../../../ui/PlainTable.tsx';
 import { When } from '../../../ui/When.tsx';
-import { CourseTabs } from '../CourseTabs.tsx';
+import { CourseTabPage } from '../CourseTabPage.tsx';
 import { AddOneRoster } from './AddOneRoster.tsx';
 
-const CARD = 'mt-4 rounded-[16px] border border-line bg-sheet px-5 py-4';
+const CARD = 'rounded-[16px] border border-line bg-sheet px-5 py-4';
 const ZONE = Intl.DateTimeFormat().resolvedOptions().timeZone;
 
 export function ConnectionsPage() {
@@ -31,14 +31,13 @@ export function ConnectionsPage() {
     refetchInterval: 30_000,
   });
   return (
-    <div className="mx-auto w-full max-w-[1000px] px-5 py-6">
-      <CourseTabs here={here} />
+    <CourseTabPage here={here} tab="/connections">
       {sources.isError ? (
         <Failed error={sources.error} retry={() => void sources.refetch()} />
       ) : sources.isPending ? (
         <Loading what="the connections" />
       ) : (
-        <>
+        <div className="grid max-w-[1000px] grid-cols-[minmax(0,1fr)] gap-4">
           {sources.data.length === 0 && (
             <section className={CARD}>
               <h2 className="text-[18px] font-bold">No source is connected</h2>
@@ -53,9 +52,9 @@ export function ConnectionsPage() {
           ))}
           <Sent here={here} />
           {session.data?.account?.isAdministrator && <AddOneRoster key={here.id} here={here} />}
-        </>
+        </div>
       )}
-    </div>
+    </CourseTabPage>
   );
 }
 

@@ -11,7 +11,7 @@ import { attempt } from '../../../lib/attempt.ts';
 import { useHere, type CourseHere } from '../../../lib/here.ts';
 import { refreshAll } from '../../../lib/queries.ts';
 import { DueDates } from '../../../parts/setUp/DueDates.tsx';
-import { CourseTabs } from '../CourseTabs.tsx';
+import { CourseTabPage } from '../CourseTabPage.tsx';
 import { Button } from '../../../ui/Button.tsx';
 import { Chip } from '../../../ui/Chip.tsx';
 import { Check } from '../../../ui/fields.tsx';
@@ -26,9 +26,8 @@ export function DataPage() {
   const here = useHere();
   const data = useQuery(dataQuery(here.id));
   return (
-    <div className="mx-auto w-full max-w-[1240px] px-5 py-6">
-      <CourseTabs here={here} />
-      <div className="mt-4 grid gap-4 min-[980px]:grid-cols-[minmax(0,1.7fr)_minmax(0,1fr)]">
+    <CourseTabPage here={here} tab="/data">
+      <div className="grid gap-4 min-[980px]:grid-cols-[minmax(0,1.7fr)_minmax(0,1fr)]">
         <div className="grid min-w-0 content-start gap-4">
           <ImportDoor here={here} />
           <DueDates here={here} />
@@ -47,7 +46,7 @@ export function DataPage() {
           <Loading what="the sources" />
         )}
       </div>
-    </div>
+    </CourseTabPage>
   );
 }
 

@@ -59,7 +59,10 @@ export function StepLine(props: StepLineProps) {
   };
   const opening = usePreview(here, chosen, student, { when: rule.when }).data?.message.text.replace(/\s+/g, ' ');
   return (
-    <li className="grid grid-cols-[84px_1fr] border-t border-line py-3 text-[15px]" aria-label={`Step ${place + 1}`}>
+    <li
+      className="grid grid-cols-[84px_1fr] max-[559px]:grid-cols-1 border-t border-line py-3 text-[15px]"
+      aria-label={`Step ${place + 1}`}
+    >
       <AfterPart {...props} />
       <div className="min-w-0">
         <div className="flex items-start gap-2">

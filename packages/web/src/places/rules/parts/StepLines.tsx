@@ -45,7 +45,7 @@ export function StepLines({
           />
         ))}
       </ol>
-      <div className="border-t border-line py-3 pl-[84px]">
+      <div className="border-t border-line py-3 pl-[84px] max-[559px]:pl-0">
         <button
           type="button"
           onClick={addStep}

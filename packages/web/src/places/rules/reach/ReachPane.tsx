@@ -1,22 +1,21 @@
 /** Beside the sentence at all times: how many match, on whom the threshold falls, who would hear, who is withheld and why. */
-import { ToggleGroup } from 'radix-ui';
 import { dayWords, nextRound, plural, numberWords } from '@zest-bell/core/time';
 import { CATALOGUE } from '@zest-bell/core/measures';
-import { evidenceWords, type Leaf, type LeafEvidence } from '@zest-bell/core/conditions';
+import type { Leaf } from '@zest-bell/core/conditions';
 import { tellsOthersOnly, type Rule } from '@zest-bell/core/rules';
-import type { Explained, Reach } from '@zest-bell/core/rounds';
+import type { Reach } from '@zest-bell/core/rounds';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { useWordings } from '../../../lib/queries.ts';
 import { nudgeInTheWayWords, useRuleNames } from '../../../lib/nudgeInTheWay.ts';
 import { nameOf, type CourseHere } from '../../../lib/here.ts';
 import { Button } from '../../../ui/Button.tsx';
-import { Chip } from '../../../ui/Chip.tsx';
+import { Figures } from '../../../ui/Figures.tsx';
+import { Segments } from '../../../ui/Segments.tsx';
+import { NOT_DUE, VerdictRow, verdictOf } from '../../../parts/reach/VerdictRow.tsx';
 import { Failed, Loading } from '../../../parts/common/States.tsx';
 import { When } from '../../../ui/When.tsx';
 import { useSettled } from '../../../ui/useSettled.ts';
 import { pastOf } from '../../../lib/ruleActions.ts';
 import { samePath, type Path } from '../../../parts/conditions/tree.ts';
-import { withdrawnWords, withheldWords } from '../../../lib/decisionWords.ts';
 import { BeforeTheTerm, isBeforeTheTerm } from './BeforeTheTerm.tsx';
 import { ThresholdHint } from './ThresholdHint.tsx';
 import { DotPlot } from '../../../parts/reach/DotPlot.tsx';
@@ -93,37 +92,43 @@ function Headline(props: {
   const { sent: heard, held, withheld, waiting, sentByStep } = reach.counts;
   const stepWords = sentByStep.flatMap((n, i) => (n > 0 ? [`${n} step ${i + 1}`] : []));
   const rest = [
+    rule.steps.length > 1 && heard > 0 ? stepWords.join(', ') : '',
     held > 0 ? `${held} would wait for you` : '',
     withheld > 0 ? `${withheld} held back` : '',
     waiting > 0 ? `${waiting} not due yet` : '',
+    reach.matching > 0
+      ? ''
+      : reach.everMatched === 0
+        ? 'no student has matched at any time this term'
+        : `${plural(reach.everMatched, 'student')} matched at some time this term`,
   ].filter(Boolean);
   return (
-    <div className="flex items-center gap-4" role="status" aria-busy={!props.current} data-testid="reach">
-      <span className="font-head text-[42px] leading-none font-extrabold" data-testid="matching">
-        {reach.matching}
-      </span>
-      <p className="leading-snug">
-        of {reach.audience} students {reach.matching === 1 ? 'matches' : 'match'} right now.
-        <br />
-        {next !== null && (
-          <>
-            At the next check, <When at={next} zone={here.course.timeZone} />:{' '}
-          </>
-        )}
-        <strong data-testid="heard">
-          {tellsOthersOnly(rule) ? `others would be told about ${heard}` : `${heard} would be nudged`}
-        </strong>
-        {rule.steps.length > 1 && heard > 0 && ` (${stepWords.join(', ')})`}
-        {rest.length > 0 && `, ${rest.join(', ')}`}.
-        {reach.matching === 0 && (
-          <>
-            {' '}
-            {reach.everMatched === 0
-              ? 'No student has matched at any time this term.'
-              : `${plural(reach.everMatched, 'student')} matched at some time this term.`}
-          </>
-        )}
-      </p>
+    <div role="status" aria-busy={!props.current} data-testid="reach">
+      <Figures
+        figures={[
+          {
+            n: reach.matching,
+            words: `of ${reach.audience} ${reach.matching === 1 ? 'matches' : 'match'} now`,
+            testId: 'matching',
+          },
+          {
+            n: heard,
+            testId: 'heard',
+            words: (
+              <>
+                {tellsOthersOnly(rule) ? (heard === 1 ? 'alert to others' : 'alerts to others') : 'would be nudged'}
+                {next !== null && (
+                  <>
+                    {' '}
+                    <When at={next} zone={here.course.timeZone} />
+                  </>
+                )}
+              </>
+            ),
+          },
+        ]}
+      />
+      {rest.length > 0 && <p className="mt-1.5 text-[14px] text-ink-2">{rest.join(' · ')}</p>}
     </div>
   );
 }
@@ -163,23 +168,15 @@ function Plot({
   return (
     <section aria-label="Distribution in this class" className="mt-4">
       {leaves.length > 1 && (
-        <ToggleGroup.Root
-          type="single"
-          value={String(index)}
-          onValueChange={(v) => v && onChoose(leaves[Number(v)]!.path)}
-          aria-label="Condition to show"
-          className="flex flex-wrap gap-1.5"
-        >
-          {leaves.map(({ leaf }, i) => (
-            <ToggleGroup.Item
-              key={i}
-              value={String(i)}
-              className="rounded-full border border-line px-3 py-0.5 text-[13px] font-semibold text-ink-2 data-[state=on]:border-ink data-[state=on]:bg-ink data-[state=on]:text-fog"
-            >
-              {CATALOGUE[leaf.measure].label(leaf, here.course)}
-            </ToggleGroup.Item>
-          ))}
-        </ToggleGroup.Root>
+        <Segments
+          label="Condition to show"
+          value={index}
+          segments={leaves.map(({ leaf }, i) => ({
+            value: i,
+            words: CATALOGUE[leaf.measure].label(leaf, here.course),
+          }))}
+          onChange={(i) => onChoose(leaves[i]!.path)}
+        />
       )}
       {measure.unit === 'yesNo' || measure.unit === 'text' ? (
         <Bars label={measure.label(shown.leaf, here.course)} dots={dots} />
@@ -232,17 +229,9 @@ function Bars({ label, dots }: { readonly label: string; readonly dots: Reach['d
 export const FIRST = 60;
 
 function Who({ here, rule, reach, all, onAll }: ReachPaneProps & { readonly reach: Reach }) {
-  const wordings = useWordings(here.id);
-  const wordingName = (step: number) => {
-    const key = rule.steps[step]?.wording;
-    return wordings.data?.find((w) => w.id === key)?.name ?? key ?? '';
-  };
-  const lines = reach.decisions;
   const names = useRuleNames(here);
+  const zone = here.course.timeZone;
   const matching = new Set(reach.dots[0]?.flatMap((d) => (d.meets === 'all' ? [d.student] : [])));
-  /** What is known right now: of those who match only by the next round it is no reason yet. */
-  const whyOf = ({ student, evidence }: { readonly student: string; readonly evidence: readonly LeafEvidence[] }) =>
-    `${matching.has(student) ? '' : 'does not match yet: '}${evidenceWords(evidence, here.course.timeZone)}`;
   const { sent, held, withheld, withdrawn, waiting } = reach.counts;
   const everyone = sent + held + withheld + withdrawn + waiting;
   if (everyone === 0) {
@@ -254,68 +243,42 @@ function Who({ here, rule, reach, all, onAll }: ReachPaneProps & { readonly reac
       </p>
     );
   }
+  const rows = [
+    ...reach.decisions.map((d) => ({
+      ...d,
+      verdict: verdictOf(
+        d,
+        nudgeInTheWayWords(reach.takenBy[d.student], names, zone),
+        rule.steps.length > 1 ? d.step + 1 : null,
+      ),
+    })),
+    ...reach.waiting.map((w) => ({ ...w, verdict: NOT_DUE })),
+  ];
   return (
     <ul>
-      {lines.map((d) => (
-        <Line key={d.student} here={here} student={d.student} evidence={whyOf(d)}>
-          <OutcomeChip
-            decision={d}
-            wording={wordingName(d.step)}
-            step={rule.steps.length > 1 ? d.step + 1 : null}
-            taken={nudgeInTheWayWords(reach.takenBy[d.student], names, here.course.timeZone)}
+      {rows.map(({ student, evidence, verdict }) => (
+        <li
+          key={student}
+          className="border-b border-line py-1.5 [contain-intrinsic-size:auto_52px] [content-visibility:auto]"
+        >
+          <VerdictRow
+            name={nameOf(here, student)}
+            verdict={verdict}
+            evidence={evidence}
+            zone={zone}
+            // What is known right now: of those who match only by the next check it is no reason yet.
+            before={matching.has(student) ? '' : 'does not match yet: '}
           />
-        </Line>
-      ))}
-      {reach.waiting.map((w) => (
-        <Line key={w.student} here={here} student={w.student} evidence={whyOf(w)}>
-          <Chip tone="quiet">not due yet</Chip>
-        </Line>
+        </li>
       ))}
       {everyone > FIRST && (
         <li className="py-3">
-          <button className="font-semibold text-pine underline-offset-4 hover:underline" onClick={() => onAll(!all)}>
+          <Button look="quiet" onClick={() => onAll(!all)}>
             {all ? `Show the first ${FIRST}` : `Show ${everyone - FIRST} more`}
-          </button>
+          </Button>
         </li>
       )}
     </ul>
-  );
-}
-
-function Line(props: {
-  readonly here: CourseHere;
-  readonly student: string;
-  readonly evidence: string;
-  readonly children: React.ReactNode;
-}) {
-  const name = nameOf(props.here, props.student);
-  return (
-    <li className="grid grid-cols-[minmax(128px,auto)_minmax(0,1fr)_fit-content(18rem)] items-center gap-x-3 border-b border-line py-2 text-[14px] [contain-intrinsic-size:auto_40px] [content-visibility:auto] max-[560px]:grid-cols-[1fr_auto]">
-      <strong className="break-words">{name}</strong>
-      <span className="text-ink-2 max-[560px]:order-last max-[560px]:col-span-2">{props.evidence}</span>
-      {props.children}
-    </li>
-  );
-}
-
-function OutcomeChip(props: {
-  readonly decision: Explained;
-  readonly wording: string;
-  /** Null for a rule of one step. */
-  readonly step: number | null;
-  /** What used up the budget, in words. */
-  readonly taken: string | null;
-}) {
-  const { decision: d, step, taken } = props;
-  const wording = step === null ? props.wording : `${step} · ${props.wording}`;
-  if (d.outcome === 'sent') return <Chip tone="zest">{wording}</Chip>;
-  if (d.outcome === 'held') return <Chip tone="iris">{wording}, waiting for you</Chip>;
-  if (d.outcome === 'withdrawn') return <Chip tone="quiet">canceled: {withdrawnWords(d.reason, d.evidence)}</Chip>;
-  return (
-    <Chip tone="quiet" wraps>
-      {withheldWords(d.reason)}
-      {taken !== null && ` by ${taken}`}
-    </Chip>
   );
 }
 

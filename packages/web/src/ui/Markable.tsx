@@ -1,0 +1,26 @@
+/** Marked words of a sentence that can be pressed. They break over lines as text does, which a button element does not. */
+import type { ComponentProps } from 'react';
+
+export function Markable({
+  label,
+  children,
+  ...rest
+}: Omit<ComponentProps<'span'>, 'children'> & { readonly label: string; readonly children: string }) {
+  return (
+    <span
+      {...rest}
+      role="button"
+      tabIndex={0}
+      aria-label={label}
+      className="markable"
+      onKeyDown={(e) => {
+        rest.onKeyDown?.(e);
+        if (e.key !== 'Enter' && e.key !== ' ') return;
+        e.preventDefault();
+        e.currentTarget.click();
+      }}
+    >
+      <span className="marked">{children}</span>
+    </span>
+  );
+}
