@@ -93,7 +93,7 @@ async function controls(scene: Scene): Promise<void> {
   await scene.page.setContent(await controlsPage(styles));
   await fontsCame(scene);
   const drawn = await scene.page.waitForSelector('main');
-  await drawn!.screenshot({ path: join(folder, 'controls.png') });
+  await drawn!.screenshot({ path: join(root, 'docs', 'controls.png') });
 }
 
 const fontsCame = (scene: Scene): Promise<boolean> =>

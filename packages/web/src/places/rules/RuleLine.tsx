@@ -131,7 +131,7 @@ export function RuleLine(props: {
 
 /** The columns of a rule: how to turn it on, what it is, whom it finds, its checks, what came of it, and further actions. */
 export const RULE_ROW =
-  'grid grid-cols-[auto_minmax(0,1fr)_auto] items-center gap-x-3.5 gap-y-1 px-3 py-2.5 min-[980px]:min-h-[72px] min-[980px]:grid-cols-[auto_minmax(0,1fr)_48px_290px_40px_48px_56px_auto]';
+  'grid grid-cols-[auto_minmax(0,1fr)_auto] items-center gap-x-3.5 gap-y-1 px-3 py-2 min-[980px]:min-h-[72px] min-[980px]:grid-cols-[auto_minmax(0,1fr)_48px_290px_40px_48px_56px_auto]';
 
 /** Whom it finds now, when it ran and will run, and what came of it. */
 function Facts(props: {
@@ -152,7 +152,7 @@ function Facts(props: {
       <Link to={to} className={`${cell} font-semibold hover:underline`} data-testid="matches-now">
         {props.matching ?? '…'}
       </Link>
-      <div className="min-w-0 text-[13.5px] leading-[20px] text-ink-2 max-[979px]:col-span-2 max-[979px]:col-start-2 max-[979px]:row-start-2">
+      <div className="min-w-0 text-[13px] leading-[18px] text-ink-2 max-[979px]:col-span-2 max-[979px]:col-start-2 max-[979px]:row-start-2">
         <p className={card.cannotRun === null ? 'truncate' : ''}>
           {card.cannotRun !== null ? (
             <strong className="font-semibold text-tangerine-text">▲ Cannot run: {card.cannotRun}</strong>

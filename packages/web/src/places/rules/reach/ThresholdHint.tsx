@@ -36,22 +36,24 @@ export function ThresholdHint({ here, leaf }: { readonly here: CourseHere; reado
   const unit = CATALOGUE[settled.measure].unit;
   const at = (value: number) => valueWords(value, unit);
   return (
-    <table className="mt-1.5 text-[13.5px] text-ink-2" data-testid="threshold-hint">
-      <caption className="text-left">
+    <div className="mt-1.5 text-[13.5px] text-ink-2" data-testid="threshold-hint">
+      <p>
         Read on {dayWords(by, here.course.timeZone)}, of the {worried} who{' '}
         {conditionSentence(here.answer.worry, here.course)} now, this would have found
-      </caption>
-      <tbody className="tabular-nums">
-        {[near, own].map((value) => (
-          <tr key={value.value} className={value === own ? 'font-semibold text-ink' : ''}>
-            <th scope="row" className="pr-4 text-left font-[inherit]">
-              at {at(value.value)}
-            </th>
-            <td className="pr-4">{value.found} of them</td>
-            <td>and {value.needless} who did fine</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+      </p>
+      <table>
+        <tbody className="tabular-nums">
+          {[near, own].map((value) => (
+            <tr key={value.value} className={value === own ? 'font-semibold text-ink' : ''}>
+              <th scope="row" className="pr-4 text-left font-[inherit]">
+                at {at(value.value)}
+              </th>
+              <td className="pr-4">{value.found} of them</td>
+              <td>and {value.needless} who did fine</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
   );
 }
