@@ -10,22 +10,11 @@ const TONES: Readonly<Record<Tone, string>> = {
   brass: 'bg-brass-soft text-brass-text',
 };
 
-/** A small rounded word; the word, not its colour, carries the meaning. */
-export function Chip({
-  tone,
-  wraps = false,
-  children,
-}: {
-  readonly tone: Tone;
-  /** For a sentence rather than a word: it breaks where it has no room. */
-  readonly wraps?: boolean;
-  readonly children: ReactNode;
-}) {
-  return (
-    <span
-      className={`inline-block px-2.5 py-0.5 text-[13px] font-semibold ${wraps ? 'max-w-full rounded-[13px]' : 'rounded-full whitespace-nowrap'} ${TONES[tone]}`}
-    >
-      {children}
-    </span>
-  );
-}
+/** A small rounded word; the word, not its color, carries the meaning. A sentence is never in a chip. */
+export const Chip = ({ tone, children }: { readonly tone: Tone; readonly children: ReactNode }) => (
+  <span
+    className={`inline-block rounded-full px-2.5 py-0.5 text-[13px] font-semibold whitespace-nowrap ${TONES[tone]}`}
+  >
+    {children}
+  </span>
+);
