@@ -23,7 +23,7 @@ test('what told early is listed as sentences, the best first, with honest counts
     /Have 1 score or more under 60% Part of the outcome itself: made of the same grades 9 of 11 found/,
   );
   expect(told).toMatch(
-    /9 of 11 found could be 52% to 95% 1 of 30 found, but did fine could be 1% to 17% week 3 Students Open as a draft/,
+    /9 of 11 found could be 52% to 95% 1 of 30 found, but did fine could be 1% to 17% clear from week 3 Students Open as a draft/,
   );
   await scene.see(
     '[aria-label="How to read this"]',

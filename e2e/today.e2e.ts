@@ -39,6 +39,8 @@ test('a student who was written to once, long ago, is written to now, and the lo
   await scene.go(`${stage.base}/c/1/today`);
   const said = await scene.see(FALLING, /Javier Montenegro limit reached .* \d+ d Write now/);
   expect(said).toMatch(/Desta Tekle no email address .* \d+ d Add an address/);
+  // That a rule may pass a pause is never proposed first.
+  expect(said).toMatch(/Uchenna Nwosu paused nudges .* \d+ d Set aside/);
   await scene.clickAt('[data-testid=falling-n19] [aria-expanded]');
   await scene.see('[data-testid=falling-n19]', /Still matches “Quiet for five days”/);
   await scene.clickText('Write now', '[data-testid=falling-n19]');

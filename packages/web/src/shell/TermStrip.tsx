@@ -2,7 +2,7 @@
  * The spine under the top bar: a column a day of the term, what was sent on it, breaks, now, and the rounds to come. It is
  * one stop for the keyboard; arrows walk the days. A press, or Enter, opens the day: what was sent on it, and what can be seen of it.
  */
-import { useState, type KeyboardEvent, type ReactNode } from 'react';
+import { useRef, useState, type KeyboardEvent, type ReactNode } from 'react';
 import { Popover } from 'radix-ui';
 import { dateOf, dayNumberOf, dayWords, DAY, numberWords, plural, timeWords } from '@zest-bell/core/time';
 import type { TermAnswer } from '@zest-bell/core/exchange';
@@ -55,6 +55,7 @@ function Strip({ here, term }: { readonly here: CourseHere; readonly term: TermA
   const nowLeft = left(calendar.zone.toWall(here.now) / DAY);
 
   const { asOf, follows, move } = useTermMoment();
+  const strip = useRef<HTMLDivElement>(null);
   const [opened, setOpened] = useState<StripDay | null>(null);
   // A place that follows the strip sees the term as it was at the end of a day; today it is now again.
   const moveTo = (day: StripDay) => {
@@ -75,6 +76,7 @@ function Strip({ here, term }: { readonly here: CourseHere; readonly term: TermA
 
   return (
     <div
+      ref={strip}
       role="slider"
       tabIndex={0}
       aria-label="Term, day by day. Use the arrow keys to move, Enter to open a day"
@@ -173,7 +175,7 @@ function Strip({ here, term }: { readonly here: CourseHere; readonly term: TermA
             style={{ left: `clamp(150px, ${left(shown.number) + width / 2}%, calc(100% - 150px))` }}
           >
             {dayText(shown, timeZone)}
-            <Legend most={most} />
+            <Legend most={most} hasRun={run !== null} />
           </div>
         )}
         {opened && (
@@ -182,6 +184,10 @@ function Strip({ here, term }: { readonly here: CourseHere; readonly term: TermA
             <Popover.Portal>
               <Popover.Content
                 aria-label={dayText(opened, timeZone)}
+                onCloseAutoFocus={(e) => {
+                  e.preventDefault();
+                  strip.current?.focus({ preventScroll: true });
+                }}
                 collisionPadding={12}
                 sideOffset={4}
                 className="pop z-40 grid max-w-80 gap-2.5 px-4 py-3 text-[14px] leading-snug"
@@ -197,7 +203,7 @@ function Strip({ here, term }: { readonly here: CourseHere; readonly term: TermA
                     {opened.number === today ? 'See the students as of now' : 'See the students as of this day'}
                   </Button>
                 )}
-                <Legend most={most} />
+                <Legend most={most} hasRun={run !== null} />
               </Popover.Content>
             </Popover.Portal>
           </Popover.Root>
@@ -226,7 +232,7 @@ function Bar({ day, most }: { readonly day: StripDay; readonly most: number }) {
 const readWords = (n: number): string => (n === 1 ? 'Read the message' : `Read the ${numberWords(n)} messages`);
 
 /** What the strip draws, by its shapes. */
-const Legend = ({ most }: { readonly most: number }) => (
+const Legend = ({ most, hasRun }: { readonly most: number; readonly hasRun: boolean }) => (
   <ul className="mt-1.5 grid gap-0.5 border-t border-line pt-1.5 text-[12.5px] text-ink-2">
     <Sign of={<span className="block size-2.5 rounded-t-[2px] bg-[#9ccb5f]" />}>
       sent on a day; the highest bar is {numberWords(most)}
@@ -236,6 +242,11 @@ const Legend = ({ most }: { readonly most: number }) => (
     </Sign>
     <Sign of={<span className="block size-2 rounded-full border-[1.5px] border-ink-2" />}>a check to come</Sign>
     <Sign of={<span className="block h-3 w-0.5 bg-[#9cb30f]" />}>now</Sign>
+    {hasRun && (
+      <Sign of={<span className="block h-[3px] w-3 rounded-full bg-[#9cb30f]" />}>
+        when the open rule runs; a filled circle is one of its checks
+      </Sign>
+    )}
   </ul>
 );
 

@@ -78,7 +78,7 @@ export const Controls = () => (
               </Pill>
             </span>
           </Row>
-          <Row name="Main button" use="The one thing to do first; at most one on a screen">
+          <Row name="Main button" use="The one thing to do first on a screen or in a dialog">
             <Button look="main">Turn on</Button>
           </Row>
           <Row name="Button" use="Every other command: a rectangle, 32 px high">

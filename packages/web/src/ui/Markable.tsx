@@ -3,9 +3,15 @@ import type { ComponentProps } from 'react';
 
 export function Markable({
   label,
+  look = 'marked',
   children,
   ...rest
-}: Omit<ComponentProps<'span'>, 'children'> & { readonly label: string; readonly children: string }) {
+}: Omit<ComponentProps<'span'>, 'children'> & {
+  readonly label: string;
+  /** Of the words; the marker stroke unless told otherwise. */
+  readonly look?: string;
+  readonly children: string;
+}) {
   return (
     <span
       {...rest}
@@ -20,7 +26,7 @@ export function Markable({
         e.currentTarget.click();
       }}
     >
-      <span className="marked">{children}</span>
+      <span className={look}>{children}</span>
     </span>
   );
 }

@@ -23,8 +23,12 @@ const SHORT: Readonly<Record<WithheldReason, string>> = {
   noAddress: 'no email address',
 };
 
-/** Only others are written to, about the student (engine R11b). */
-const isAbout = (d: Pick<Decision, 'to'>): boolean => d.to.every((r) => r.kind !== 'student');
+/** Whether only others are written to, about the student (engine R11b). */
+export const isAbout = (d: Pick<Decision, 'to'>): boolean => d.to.every((r) => r.kind !== 'student');
+
+/** The limit that refuses, and in words what used it up. */
+export const heldBackWords = (reason: WithheldReason, taken: string | null): string =>
+  `${withheldWords(reason)}${taken === null ? '' : ` by ${taken}`}`;
 
 /** `taken` is what used up the message budget, in words; `step` is named where a rule has several. */
 export function verdictOf(d: Explained, taken: string | null, step: number | null = null): Verdict {
@@ -38,8 +42,8 @@ export function verdictOf(d: Explained, taken: string | null, step: number | nul
     case 'withdrawn':
       return { tone: 'quiet', words: 'canceled', reason: withdrawnWords(d.reason, d.evidence) };
     case 'withheld': {
-      const reason = `${withheldWords(d.reason)}${taken === null ? '' : ` by ${taken}`}`;
-      return { tone: 'quiet', words: SHORT[d.reason], reason: d.reason === 'noAddress' ? null : reason };
+      const reason = d.reason === 'noAddress' ? null : heldBackWords(d.reason, taken);
+      return { tone: 'quiet', words: SHORT[d.reason], reason };
     }
   }
 }

@@ -1,5 +1,6 @@
 /** Who is shown, as a sentence: the condition’s parts open where they stand, as in the composer; what is about the log beside it. */
 import { Popover } from 'radix-ui';
+import { Markable } from '../../ui/Markable.tsx';
 import { Pop } from '../../ui/Pop.tsx';
 import {
   groupOf,
@@ -200,8 +201,13 @@ function LogPart({ view, onChange, brush: own }: SentenceProps & { readonly brus
     <>
       {lead}{' '}
       <Popover.Root>
-        <Popover.Trigger className="markable" aria-label={`From the log: ${lead} ${marked}`}>
-          <span className="underline decoration-iris decoration-2 underline-offset-4">{marked}</span>
+        <Popover.Trigger asChild>
+          <Markable
+            label={`From the log: ${lead} ${marked}`}
+            look="underline decoration-iris decoration-2 underline-offset-4"
+          >
+            {marked}
+          </Markable>
         </Popover.Trigger>
         <Pop label="From the log" className="grid w-[340px] gap-4 p-4">
           {brush.kind === 'range' && (

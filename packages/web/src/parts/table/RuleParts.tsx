@@ -1,5 +1,6 @@
 /** What the table asks of rules, in its sentence: “match “Falling quiet” for 5 days or more”, joined by “and” or by “or”. */
 import { Popover } from 'radix-ui';
+import { Markable } from '../../ui/Markable.tsx';
 import { Pop } from '../../ui/Pop.tsx';
 import { MATCHING, NOT_MATCHING, ruleBrushWords, type LookoutView, type RuleBrush } from '@zest-bell/core/lookout';
 import type { CourseHere } from '../../lib/here.ts';
@@ -59,10 +60,8 @@ function RulePart({ view, onChange, own, name }: RulePartsProps & { readonly own
     <>
       {lead}{' '}
       <Popover.Root>
-        <Popover.Trigger className="markable" aria-label={`Rule: ${lead} ${name} ${after}`.trim()}>
-          <span className="marked">
-            “{name}”{after && ` ${after}`}
-          </span>
+        <Popover.Trigger asChild>
+          <Markable label={`Rule: ${lead} ${name} ${after}`.trim()}>{`“${name}” ${after}`.trim()}</Markable>
         </Popover.Trigger>
         <Pop label={`Rule ${name}`} className="grid w-[340px] gap-4 p-4">
           <SelectField

@@ -16,7 +16,7 @@ import { attempt } from '../../lib/attempt.ts';
 import type { CourseHere } from '../../lib/here.ts';
 import { queryClient, useWordings } from '../../lib/queries.ts';
 import { AsideDialog } from '../../parts/editing/AsideDialog.tsx';
-import { ExportMenu } from '../../parts/exports/ExportMenu.tsx';
+import { ExportItems, ExportMenu } from '../../parts/exports/ExportMenu.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { useChosen, writeWords } from '../../parts/editing/chosen.ts';
 import { lastWritten } from '../../parts/editing/written.ts';
@@ -121,7 +121,7 @@ export function ChosenBar({ here, view, lookout, rows, of, ticked, hidden, onUnt
       tabIndex={-1}
       role="group"
       aria-label="What to do with them"
-      className="on-strip sticky bottom-[calc(0.25rem+var(--dock))] z-20 mt-1.5 flex items-center gap-x-3 gap-y-2 rounded-[14px] min-[560px]:flex-wrap bg-strip px-4 py-1 text-white max-[759px]:bottom-20"
+      className="on-strip sticky bottom-[calc(0.25rem+var(--dock))] z-20 mt-1.5 flex items-center gap-x-3 gap-y-2 rounded-[14px] bg-strip px-4 py-1 text-white min-[560px]:flex-wrap max-[759px]:bottom-20"
     >
       <p className="mr-auto min-w-0 text-[15px] max-[559px]:text-[13.5px]" role="status" data-testid="chosen">
         <strong data-testid="count">{ticked ? plural(n, 'student') : `${n} of ${plural(of, 'student')}`}</strong>{' '}
@@ -158,6 +158,12 @@ export function ChosenBar({ here, view, lookout, rows, of, ticked, hidden, onUnt
                 >
                   Save as a rule
                 </DropdownMenu.Item>
+                {n > 0 && (
+                  <>
+                    <DropdownMenu.Separator className="my-1 h-px bg-line" />
+                    <ExportItems what={`Export ${plural(n, 'student')}`} table={exported} />
+                  </>
+                )}
               </DropdownMenu.Content>
             </DropdownMenu.Portal>
           </DropdownMenu.Root>

@@ -7,11 +7,11 @@ import { plural, type Instant } from '@zest-bell/core/time';
 import { nameIn } from '@zest-bell/core/course';
 import { columnKey, type LookoutColumn, type LookoutColumnData, type LookoutView } from '@zest-bell/core/lookout';
 import { studentPath, type CourseHere } from '../../lib/here.ts';
-import { Button } from '../../ui/Button.tsx';
 import { CHOSEN_BAR } from './ChosenBar.tsx';
 import { Cell, LastNudgeCell, Sparkline } from './Cells.tsx';
 import { decimalsOf } from './decimals.ts';
 import { HeaderCell } from './HeaderCell.tsx';
+import { NoStudents } from './NoStudents.tsx';
 import { RuleCell } from './RuleCell.tsx';
 import { useRuleNames } from '../../parts/table/ruleNames.ts';
 import type { Lookout } from '../../parts/table/useLookout.ts';
@@ -216,19 +216,7 @@ export function LookoutTableView(props: TableProps) {
             );
           })}
         </div>
-        {rows.length === 0 && (
-          <div className="grid justify-items-start gap-2 p-6 text-ink-2">
-            <p>No student matches all of these conditions.</p>
-            <Button
-              onClick={() => {
-                props.onSearch('');
-                props.onChange({ when: null, logBrushes: [], ruleBrushes: [] });
-              }}
-            >
-              Show all students
-            </Button>
-          </div>
-        )}
+        {rows.length === 0 && <NoStudents {...props} />}
       </div>
     </div>
   );

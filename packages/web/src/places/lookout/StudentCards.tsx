@@ -8,6 +8,7 @@ import { studentPath } from '../../lib/here.ts';
 import { useRuleNames } from '../../parts/table/ruleNames.ts';
 import { Cell } from './Cells.tsx';
 import { decimalsOf } from './decimals.ts';
+import { NoStudents } from './NoStudents.tsx';
 import type { TableProps } from './LookoutTableView.tsx';
 
 /** How many columns a card has room for. */
@@ -55,7 +56,7 @@ export function StudentCards(props: TableProps) {
         aria-label="Students"
         className="pane rounded-[16px] border border-line bg-sheet"
       >
-        {rows.length === 0 && <p className="p-4 text-ink-2">No student matches all of these conditions.</p>}
+        {rows.length === 0 && <NoStudents {...props} />}
         <ul style={{ height: list.getTotalSize(), position: 'relative' }}>
           {list.getVirtualItems().map((item) => {
             const row = rows[item.index]!;

@@ -85,7 +85,10 @@ export function SignLine(props: SignLineProps) {
         </div>
         <SignShare of="found" filled={honest.found} other={honest.missed} fitted={counts.found} />
         <SignShare of="needless" filled={honest.needless} other={honest.leftAlone} fitted={counts.needless} />
-        <span className="text-[13.5px] text-ink-2">{weekWords(firstWeek, week)}</span>
+        <span className="text-[13.5px] text-ink-2">
+          <span className="sr-only">clear from </span>
+          {weekWords(firstWeek, week)}
+        </span>
         <span className="flex flex-wrap items-center gap-x-4">
           {!isTogether && (
             <Button

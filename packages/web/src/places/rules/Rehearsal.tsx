@@ -8,7 +8,7 @@ import { byOutcome, type Decision } from '@zest-bell/core/rounds';
 import type { RehearsalAnswer, RenderedNudge } from '@zest-bell/core/exchange';
 import { nameOf, type CourseHere } from '../../lib/here.ts';
 import { Figures } from '../../ui/Figures.tsx';
-import { VerdictRow, verdictOf } from '../../parts/reach/VerdictRow.tsx';
+import { heldBackWords, isAbout, VerdictRow, verdictOf } from '../../parts/reach/VerdictRow.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
 import { When } from '../../ui/When.tsx';
 import { rehearse } from '../../lib/ruleActions.ts';
@@ -75,6 +75,8 @@ function RehearsalBody({ here, rehearsal }: Parameters<typeof RehearsalView>[0])
   }
   const nudges = byOutcome(answer.nudges, (n) => n.decision);
   const shown = nudges.find((n) => n.decision.student === chosen) ?? nudges[0]!;
+  const refusal =
+    shown.decision.outcome === 'withheld' ? heldBackWords(shown.decision.reason, takenWords(shown, names, here)) : null;
   return (
     <div className="grid min-h-0 min-[760px]:grid-cols-[1fr_1.1fr] min-[760px]:grid-rows-[minmax(0,1fr)]">
       <ul
@@ -107,9 +109,9 @@ function RehearsalBody({ here, rehearsal }: Parameters<typeof RehearsalView>[0])
       >
         {shown.messages.length > 0 ? (
           <>
-            {shown.decision.outcome === 'withheld' && (
+            {refusal !== null && (
               <p className="mb-3 text-[14.5px]">
-                <strong>Would not be sent</strong>: {heldBackWords(shown, names, here)}. Without that it would read:
+                <strong>Would not be sent</strong>: {refusal}. Without that it would read:
               </p>
             )}
             {shown.messages.map(({ to, message, files, text, together }) => (
@@ -148,8 +150,7 @@ function RehearsalBody({ here, rehearsal }: Parameters<typeof RehearsalView>[0])
           </>
         ) : (
           <Empty title="Would not be nudged">
-            {nameOf(here, shown.decision.student)} matches;{' '}
-            {shown.decision.outcome === 'withheld' ? heldBackWords(shown, names, here) : 'nothing would be sent'}.
+            {nameOf(here, shown.decision.student)} matches; {refusal ?? 'nothing would be sent'}.
           </Empty>
         )}
       </div>
@@ -161,24 +162,23 @@ function RehearsalBody({ here, rehearsal }: Parameters<typeof RehearsalView>[0])
 const takenWords = (n: RenderedNudge, names: ReadonlyMap<string, string>, here: CourseHere): string | null =>
   nudgeInTheWayWords(n.taken, names, here.course.timeZone);
 
-/** The limit that refuses, and what used it up. */
-const heldBackWords = (n: RenderedNudge, names: ReadonlyMap<string, string>, here: CourseHere): string =>
-  verdictOf(n.decision, takenWords(n, names, here)).reason ?? 'no email address';
-
-/** Whether only others are written to, about the student (engine R11b). */
-const isAbout = (d: Decision): boolean => d.to.every((r) => r.kind !== 'student');
-
 const countOf = (answer: RehearsalAnswer, ...outcomes: Decision['outcome'][]): number =>
   answer.nudges.filter((n) => outcomes.includes(n.decision.outcome)).length;
 
-/** The answer in figures, over the list of who. */
-function RehearsalFigures({ answer }: { readonly answer: RehearsalAnswer }) {
+/** What would become of those who match, each student counted once. */
+function countsOf(answer: RehearsalAnswer) {
   const sent = answer.nudges.map((n) => n.decision).filter((d) => d.outcome === 'sent');
   const about = sent.filter(isAbout).length;
   const [held, withheld] = [countOf(answer, 'held'), countOf(answer, 'withheld')];
+  return { nudged: sent.length - about, about, held, withheld };
+}
+
+/** The answer in figures, over the list of who. */
+function RehearsalFigures({ answer }: { readonly answer: RehearsalAnswer }) {
+  const { nudged, about, held, withheld } = countsOf(answer);
   const figures = [
     { n: answer.matching, words: answer.matching === 1 ? 'matches' : 'match' },
-    ...(about === sent.length && about > 0 ? [] : [{ n: sent.length - about, words: 'would be nudged' }]),
+    ...(nudged > 0 || about === 0 ? [{ n: nudged, words: 'would be nudged' }] : []),
     ...(about > 0 ? [{ n: about, words: about === 1 ? 'alert to others' : 'alerts to others' }] : []),
     ...(held > 0 ? [{ n: held, words: 'would wait for you' }] : []),
     ...(withheld > 0 ? [{ n: withheld, words: 'held back' }] : []),
@@ -192,10 +192,7 @@ function RehearsalFigures({ answer }: { readonly answer: RehearsalAnswer }) {
 
 /** "7 students match: 4 would be nudged, 1 would wait for you, 2 held back." */
 export function rehearsalWords(answer: RehearsalAnswer): string {
-  const [held, withheld] = [countOf(answer, 'held'), countOf(answer, 'withheld')];
-  const sent = answer.nudges.map((n) => n.decision).filter((d) => d.outcome === 'sent');
-  const about = sent.filter(isAbout).length;
-  const nudged = sent.length - about;
+  const { nudged, about, held, withheld } = countsOf(answer);
   const parts = nudged > 0 || about === 0 ? [`${nudged} would be nudged`] : [];
   if (about > 0) parts.push(`others would be told about ${about}`);
   if (held > 0) parts.push(`${held} would wait for you`);

@@ -18,7 +18,7 @@ import { outcomeWords } from '../../lib/outcomeWords.ts';
 import { useOutcomes } from '../../lib/queries.ts';
 import { archiveWithUndo, createRule, setStatusWithUndo, writeAs } from '../../lib/ruleActions.ts';
 import { draftKey, sameRule, useDrafts } from '../../parts/rule/draft.ts';
-import { outcomeFigures } from '../../parts/common/OutcomeFigures.tsx';
+import { OutcomeFigures, outcomeFigures } from '../../parts/common/OutcomeFigures.tsx';
 import { SetNote } from '../../parts/common/SetNote.tsx';
 import { setPath } from '../../lib/sets.ts';
 import { menuItem } from '../../ui/menu.ts';
@@ -31,7 +31,7 @@ const TurnOnDialog = lazy(async () => ({ default: (await import('./TurnOnDialog.
 export function RuleLine(props: {
   readonly card: RuleCard;
   readonly here: CourseHere;
-  readonly matching: number | undefined;
+  readonly matching: number | null | undefined;
   readonly picked: boolean;
   readonly onPick: (yes: boolean) => void;
 }) {
@@ -137,8 +137,8 @@ export const RULE_ROW =
 function Facts(props: {
   readonly card: RuleCard;
   readonly here: CourseHere;
-  /** How many students match it now; undefined until that is known. */
-  readonly matching: number | undefined;
+  /** How many students match it now; undefined until that is known, null where it cannot be. */
+  readonly matching: number | null | undefined;
   readonly to: string;
 }) {
   const { card, here, to } = props;
@@ -146,11 +146,12 @@ function Facts(props: {
   const zone = here.course.timeZone;
   const outcome = useOutcomes(here.id).data?.rules[rule.id];
   const log = `/c/${here.id}/log?rule=${rule.id}`;
+  const matching = props.matching === undefined ? '…' : (props.matching ?? '–');
   const cell = 'text-right text-[15px] tabular-nums max-[979px]:hidden';
   return (
     <>
       <Link to={to} className={`${cell} font-semibold hover:underline`} data-testid="matches-now">
-        {props.matching ?? '…'}
+        {matching}
       </Link>
       <div className="min-w-0 text-[13px] leading-[18px] text-ink-2 max-[979px]:col-span-2 max-[979px]:col-start-2 max-[979px]:row-start-2">
         <p className={card.cannotRun === null ? 'truncate' : ''}>
@@ -176,6 +177,10 @@ function Facts(props: {
         ) : (
           <p>Has not run yet</p>
         )}
+        <p className="flex flex-wrap gap-x-3 min-[980px]:hidden">
+          <span>{matching} match now</span>
+          {outcome && <OutcomeFigures of={outcome} />}
+        </p>
       </div>
       {outcome ? (
         outcomeFigures(outcome).map(([name, figure]) => (

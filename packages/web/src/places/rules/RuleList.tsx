@@ -17,7 +17,7 @@ import {
 import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { contract } from '@zest-bell/core/contract';
-import type { RuleCard } from '@zest-bell/core/exchange';
+import type { LookoutRulesAnswer, RuleCard } from '@zest-bell/core/exchange';
 import type { CourseHere } from '../../lib/here.ts';
 import { ask } from '../../lib/api.ts';
 import { atMoment } from '../../lib/atMoment.ts';
@@ -74,7 +74,7 @@ export function RuleList(props: {
                 key={card.rule.id}
                 card={card}
                 here={here}
-                matching={matching.data && Object.keys(matching.data.rules[card.rule.id] ?? {}).length}
+                matching={matching.isError ? null : matching.data && countOf(matching.data, card.rule.id)}
                 picked={props.picked.has(card.rule.id)}
                 onPick={(yes) => props.onPick(card.rule.id, yes)}
               />
@@ -84,6 +84,12 @@ export function RuleList(props: {
       </SortableContext>
     </DndContext>
   );
+}
+
+/** How many match a rule; null for one that cannot be read. */
+function countOf({ rules }: LookoutRulesAnswer, rule: string): number | null {
+  const found = rules[rule];
+  return found === undefined ? null : Object.keys(found).length;
 }
 
 /** The heads of the columns, where there is room for columns. */

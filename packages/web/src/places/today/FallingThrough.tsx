@@ -14,7 +14,7 @@ import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import { studentPath, type CourseHere } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';
-import { Button, LinkButton } from '../../ui/Button.tsx';
+import { Button } from '../../ui/Button.tsx';
 import { Chip } from '../../ui/Chip.tsx';
 import { menuItem } from '../../ui/menu.ts';
 import { Failed } from '../../parts/common/States.tsx';
@@ -192,14 +192,14 @@ const limitsOf = (here: CourseHere, line: FallingLine): string => `/c/${here.id}
 const limitWords = (line: FallingLine): string =>
   line.reason === 'limit' ? 'Raise the limit' : 'Make the rule essential';
 
-/** The one thing that helps most. */
+/** The one thing that helps most. That a rule may pass a student's pause is never proposed first. */
 function Help(props: {
   readonly here: CourseHere;
   readonly help: HelpForStudent;
   readonly onOpen: (part: OpenedPart) => void;
 }) {
   const { here, help, onOpen } = props;
-  const { address, writable, limited } = help;
+  const { address, writable } = help;
   if (address !== null)
     return (
       <Button needs="data.write" onClick={() => onOpen({ what: 'address' })}>
@@ -212,7 +212,6 @@ function Help(props: {
         {writable.reason === 'budget' ? 'Let this one through' : 'Write now'}
       </Button>
     );
-  if (limited) return <LinkButton to={limitsOf(here, limited)}>{limitWords(limited)}</LinkButton>;
   return <Button onClick={() => onOpen({ what: 'aside' })}>Set aside</Button>;
 }
 

@@ -94,7 +94,7 @@ function ReplyLine(props: {
       </p>
       <p className="mt-0.5 line-clamp-4 text-[14.5px] break-words whitespace-pre-line">{r.text || '(no text)'}</p>
       <p className="mt-1.5 flex flex-wrap gap-2">
-        <Button needs="nudges.decide" look="main" aria-label={`Answer ${r.name}`} onClick={props.onAnswer}>
+        <Button needs="nudges.decide" aria-label={`Answer ${r.name}`} onClick={props.onAnswer}>
           Answer
         </Button>
         <Button

@@ -3,6 +3,7 @@ import { useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { Popover } from 'radix-ui';
+import { Markable } from '../../../ui/Markable.tsx';
 import { Pop } from '../../../ui/Pop.tsx';
 import { X } from 'lucide-react';
 import { DAYS_RANGE, durationWords, HOURS_RANGE } from '@zest-bell/core/time';
@@ -170,8 +171,8 @@ function WordingPart(props: {
   const name = wordings.find((w) => w.id === step.wording)?.name ?? step.wording;
   return (
     <Popover.Root>
-      <Popover.Trigger className="markable" aria-label={`Wording: ${name}`}>
-        <span className="marked">{name}</span>
+      <Popover.Trigger asChild>
+        <Markable label={`Wording: ${name}`}>{name}</Markable>
       </Popover.Trigger>
       <Pop label="Wording" className="w-[340px] p-2">
         <ul className="max-h-[320px] overflow-auto">
