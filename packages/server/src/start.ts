@@ -9,6 +9,7 @@ import { makeDispatcher } from './wiring/dispatching.ts';
 import { Account } from './access/entity.ts';
 import { InstallationSenderNow } from './access/installation.ts';
 import type { Orm } from './platform/database/orm.ts';
+import { copyLogAside, emptyLog } from './platform/database/writeAheadLog.ts';
 import { createApp } from './app.ts';
 import { StartProblem, type Config } from './platform/process/config.ts';
 import { setClockBy, systemClock } from './platform/process/clock.ts';
@@ -67,7 +68,8 @@ export async function start(config: Config, say: (sentence: string) => void): Pr
   const place = placeOf(config);
   if (config.databaseUrl === null) await mustBeWhole(config.data);
   const secret = secretOf(config);
-  const orm = await readyDatabase(place);
+  const orm = await readyDatabase(place, { logIsCopied: config.databaseUrl === null });
+  const endCopying = config.databaseUrl === null ? copyLogAside(place, logger) : null;
   await mustFitDatabase(orm, secret);
   if (config.databaseUrl === null) markUsed(config.data);
   await setClockBy(() => databaseNow(orm.em.fork()));
@@ -169,8 +171,9 @@ export async function start(config: Config, say: (sentence: string) => void): Pr
       await demo?.close();
       await news.close();
       await reading.close();
+      await endCopying?.();
       // The file of the database is whole on its own then.
-      if (config.databaseUrl === null) await orm.em.getConnection().execute('pragma wal_checkpoint(truncate)');
+      if (config.databaseUrl === null) await emptyLog(orm);
     } catch (error) {
       logger.error({ err: error }, 'the stop was not clean');
     }

@@ -2,7 +2,7 @@
 import type { Worker } from 'node:worker_threads';
 import { UnreadableFile } from '@zest-bell/core/imports';
 import { AppError } from '../../platform/errors/errors.ts';
-import { startThread } from '../../platform/work/startThread.ts';
+import { startThread } from '../../platform/process/startThread.ts';
 import type { FileToRead, ReaderAnswer, ReadResult, ReadWork, ReaderRequest } from './readMessages.ts';
 
 /** Of what is forgotten at once, in MB. */

@@ -16,7 +16,7 @@ import {
 import type { AbstractSqlDriver, SqlEntityManager } from '@mikro-orm/knex';
 import { LibSqlDriver } from '@mikro-orm/libsql';
 import { isPostgres } from './postgres.ts';
-import { prepareConnection, prepareReading } from './sqlite.ts';
+import { prepareConnection, prepareReading, prepareWithLogCopied } from './sqlite.ts';
 
 /** The library's own, which reads and writes everything. Only this folder and tests may use it. */
 export type AnyEm = SqlEntityManager<AbstractSqlDriver>;
@@ -88,6 +88,8 @@ export type DatabasePlace = string;
 export interface OpenOptions {
   /** To read and nothing else. */
   readonly reading?: boolean;
+  /** A thread of this process copies SQLite's log into the file (`copyLogAside`): commits need not. */
+  readonly logIsCopied?: boolean;
   /** Transactions of two databases, one within the other, are told apart by it. */
   readonly name?: string;
 }
@@ -96,7 +98,7 @@ export interface OpenOptions {
 export async function openOrm(
   place: DatabasePlace,
   entities: readonly EntitySchema[],
-  { reading = false, name = 'default' }: OpenOptions = {},
+  { reading = false, logIsCopied = false, name = 'default' }: OpenOptions = {},
 ): Promise<Orm> {
   const shared = {
     entities: [...entities],
@@ -121,7 +123,7 @@ export async function openOrm(
     ...shared,
     driver: LibSqlDriver,
     dbName: place,
-    pool: { afterCreate: reading ? prepareReading : prepareConnection },
+    pool: { afterCreate: reading ? prepareReading : logIsCopied ? prepareWithLogCopied : prepareConnection },
   });
 }
 

@@ -34,6 +34,16 @@ export function prepareConnection(connection: SqliteConnection, done: Connection
   done(null, connection);
 }
 
+/** Pages of a log (1 GiB) that a commit copies itself, in case that the thread cannot keep up. */
+const FAR_TOO_LONG = 262_144;
+
+/** One that leaves it to a thread to copy the log into the file (`writeAheadLog.ts`), so that no commit waits for that. */
+export function prepareWithLogCopied(connection: SqliteConnection, done: ConnectionCallback): void {
+  prepareWith(connection);
+  connection.exec(`pragma wal_autocheckpoint = ${FAR_TOO_LONG}`);
+  done(null, connection);
+}
+
 /** A connection that cannot write, not even by mistake. */
 export function prepareReading(connection: SqliteConnection, done: ConnectionCallback): void {
   prepareWith(connection);
@@ -50,6 +60,8 @@ function prepareWith(connection: SqliteConnection): void {
   connection.exec('pragma journal_mode = WAL');
   // Survives a killed process; a power cut may cost the last commits but never the file. What must not be lost is synced (`statements.ts`).
   connection.exec('pragma synchronous = NORMAL');
+  // What a large import leaves of the log is cut off when the log starts over. In bytes.
+  connection.exec('pragma journal_size_limit = 67108864');
   // Many rows are written at once now and then: their indexes fit. In KiB.
   connection.exec('pragma cache_size = -32768');
   // Short from here on, as it blocks the whole process: a write that finds the database locked waits in `transaction.ts`.

@@ -10,7 +10,7 @@ import type { HistoryFacts } from '@zest-bell/core/measures';
 import { AppError } from '../../platform/errors/errors.ts';
 import { lineWriter } from '../../platform/http/http.ts';
 import type { LongWork } from '../../platform/work/longWork.ts';
-import { startThread } from '../../platform/work/startThread.ts';
+import { startThread } from '../../platform/process/startThread.ts';
 import type { ThreadAnswer, KnownCourse, ThreadRequest } from './messages.ts';
 import type { OrderOf, WorkName } from './works.ts';
 

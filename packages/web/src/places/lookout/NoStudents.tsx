@@ -1,8 +1,14 @@
 /** Nobody fits: what was searched for is named, and can be cleared without losing the conditions. */
+import type { LookoutView } from '@zest-bell/core/lookout';
 import { Button } from '../../ui/Button.tsx';
-import type { TableProps } from './LookoutTableView.tsx';
 
-export function NoStudents({ search, onSearch, onChange }: Pick<TableProps, 'search' | 'onSearch' | 'onChange'>) {
+interface NoStudentsProps {
+  readonly search: string;
+  readonly onSearch: (search: string) => void;
+  readonly onChange: (part: Partial<LookoutView>) => void;
+}
+
+export function NoStudents({ search, onSearch, onChange }: NoStudentsProps) {
   const sought = search.trim();
   return (
     <div className="grid justify-items-start gap-2 p-6 text-ink-2">

@@ -8,7 +8,9 @@ import { Worker, type ResourceLimits } from 'node:worker_threads';
  */
 export function startThread(here: string, name: string, resourceLimits: ResourceLimits): Worker {
   if (!here.endsWith('.ts')) return new Worker(new URL(`./${name}.js`, here), { resourceLimits });
-  const options = { bundle: true, write: false, platform: 'node', format: 'cjs', conditions: ['zest-source'] };
+  const output = { bundle: true, write: false, platform: 'node', format: 'cjs' };
+  // libsql loads a file that was compiled for this machine.
+  const options = { ...output, conditions: ['zest-source'], external: ['libsql'] };
   const order = JSON.stringify({ ...options, entryPoints: [fileURLToPath(new URL(`./${name}.ts`, here))] });
   const read = `(0, eval)(require('esbuild').buildSync(${order}).outputFiles[0].text)`;
   return new Worker(read, { eval: true, execArgv: [], resourceLimits });
