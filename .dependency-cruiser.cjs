@@ -10,6 +10,7 @@ const WAY = [
   'measures/facts',
   'conditions',
   'rules',
+  'saying',
   'nudges',
   'rounds/decide',
   'rounds/whatIf',

@@ -6,10 +6,26 @@ import { markSchema } from '../course/mark.ts';
 import { CATALOGUE } from '../measures/catalogue/catalogue.ts';
 import { isDecimal } from '../measures/catalogue/field.ts';
 import { rangeOf } from '../measures/values/range.ts';
-import { MEASURE_NAMES, type Measure, type MeasureCall, type MeasureName } from '../measures/values/measure.ts';
+import {
+  MEASURE_NAMES,
+  type Comparator,
+  type Measure,
+  type MeasureCall,
+  type MeasureName,
+} from '../measures/values/measure.ts';
 
-const COMPARATORS = ['>=', '<=', '>', '<', 'equals', 'differs', 'contains', 'empty', 'filled'] as const;
-export type Comparator = (typeof COMPARATORS)[number];
+const COMPARATORS: readonly [Comparator, ...Comparator[]] = [
+  '>=',
+  '<=',
+  '>',
+  '<',
+  'equals',
+  'differs',
+  'contains',
+  'empty',
+  'filled',
+];
+export type { Comparator };
 
 /** A threshold: a number, a named mark of the course, a yes or no, a text. */
 export type Threshold = number | boolean | string | { readonly mark: string };

@@ -277,6 +277,12 @@ describe('the fast path', () => {
       value: fc.integer({ min: -100, max: 100 }),
     }),
     fc.record({
+      measure: fc.constantFrom('visitsChange' as const, 'postsChange' as const),
+      days: fc.integer({ min: 1, max: 6 }),
+      is: number,
+      value: fc.integer({ min: -2, max: 2 }),
+    }),
+    fc.record({
       measure: fc.constantFrom('late' as const, 'longestGap' as const),
       is: number,
       value: fc.integer({ min: 0, max: 4 }),

@@ -3,7 +3,8 @@ import type { Course } from '../course/course.ts';
 import { CATALOGUE } from '../measures/catalogue/catalogue.ts';
 import { callKey } from '../measures/values/callKey.ts';
 import type { Clause, MeasureCall, MeasureUnit } from '../measures/values/measure.ts';
-import { numberWords, percentWords, plural } from '../time/words.ts';
+import { spokenName } from '../course/spokenName.ts';
+import { exactWords, numberWords, percentWords, plural } from '../time/words.ts';
 import { groupOf, isLeaf, type Condition, type GroupKind, type Leaf } from './condition.ts';
 import { thresholdOf } from './compare.ts';
 
@@ -25,12 +26,41 @@ export function valueWords(value: number, unit: MeasureUnit, threshold?: number)
   }
 }
 
+/** A threshold as a sentence says it: in full, as it is compared. */
+const thresholdWords = (value: number, unit: MeasureUnit): string => {
+  switch (unit) {
+    case 'days':
+    case 'hours':
+      return `${exactWords(value)} ${value === 1 ? unit.slice(0, -1) : unit}`;
+    case 'percent':
+      return `${exactWords(value)}%`;
+    case 'points':
+      return `${exactWords(value)} ${value === 1 ? 'point' : 'points'}`;
+    case 'text':
+    case 'count':
+    case 'yesNo':
+      return exactWords(value);
+  }
+};
+
+/** "50%", "the mastery score (80%)" */
+function saidValue(leaf: Leaf, course: Course): string {
+  const threshold = thresholdOf(leaf, course.marks);
+  const value =
+    typeof threshold === 'number' ? thresholdWords(threshold, CATALOGUE[leaf.measure].unit) : String(threshold ?? '');
+  if (typeof leaf.value !== 'object') return value;
+  return `the ${spokenName(course, 'mark', leaf.value.mark)} score (${value || 'gone'})`;
+}
+
 export function leafClause(leaf: Leaf, course: Course): Clause {
   const measure = CATALOGUE[leaf.measure];
-  const threshold = thresholdOf(leaf, course.marks);
-  let value = typeof threshold === 'number' ? valueWords(threshold, measure.unit) : String(threshold ?? '');
-  if (typeof leaf.value === 'object') value = `the ${leaf.value.mark} score (${value || 'gone'})`;
-  return measure.clause({ is: leaf.is, value, raw: threshold }, leaf, course);
+  const { is } = leaf;
+  if (is === 'empty' || is === 'filled') {
+    const [empty, filled] = measure.known(leaf, course);
+    return { lead: 'have', marked: is === 'empty' ? empty : filled };
+  }
+  const raw = typeof leaf.value === 'object' ? undefined : leaf.value;
+  return measure.clause({ is, value: saidValue(leaf, course), raw }, leaf, course);
 }
 
 /** Represents a value in a clause while its words are made. */
@@ -56,28 +86,22 @@ function betweenIn(a: Condition, b: Condition, course: Course): RangeClause | nu
   const inOrder = a.is === '>=';
   const [low, high] = inOrder ? [a, b] : [b, a];
   if (low.is !== '>=' || high.is !== '<=') return null;
-  const measure = CATALOGUE[low.measure];
-  const value = (leaf: Leaf) => {
-    const threshold = thresholdOf(leaf, course.marks);
-    if (typeof leaf.value === 'object') return `the ${leaf.value.mark} score`;
-    return typeof threshold === 'number' ? valueWords(threshold, measure.unit) : String(threshold ?? '');
-  };
-  const raw = thresholdOf(low, course.marks);
-  const { lead, marked } = measure.clause({ is: '>=', value: HOLE, raw }, low, course);
+  const raw = typeof low.value === 'object' ? undefined : low.value;
+  const { lead, marked } = CATALOGUE[low.measure].clause({ is: '>=', value: HOLE, raw }, low, course);
   const [before, after] = marked.split(`${HOLE} or more`);
   if (before === undefined || after === undefined) return null;
   // “a course grade of 50% or more” is “a course grade between …”.
   return {
     lead,
     before: `${before.replace(/\bof $/, '')}between `,
-    low: value(low),
-    high: value(high),
+    low: saidValue(low, course),
+    high: saidValue(high, course),
     after,
     inOrder,
   };
 }
 
-const callOf = ({ is: _is, value: _value, ...call }: Leaf): MeasureCall => call;
+export const callOf = ({ is: _is, value: _value, ...call }: Leaf): MeasureCall => call;
 
 export const JOINER: Readonly<Record<GroupKind, string>> = { all: 'and', any: 'or', none: 'or' };
 

@@ -14,6 +14,8 @@ const TURNED: Partial<Readonly<Record<MeasureName, 'falls' | 'rises' | 'either'>
   daysSinceSignIn: 'falls',
   daysSinceVisit: 'falls',
   daysSinceParticipation: 'falls',
+  visitsChange: 'rises',
+  postsChange: 'rises',
   opens: 'rises',
   share: 'rises',
   submitted: 'rises',
@@ -86,10 +88,12 @@ export function actWords({ leaf }: Return, course: Course): string {
     case 'daysSinceSignIn':
       return 'signed in';
     case 'daysSinceVisit':
+    case 'visitsChange':
       return 'visited the course';
     case 'opens':
       return `opened ${item ?? 'a page'}`;
     case 'posts':
+    case 'postsChange':
       return 'posted in a discussion';
     case 'completed':
       return `completed ${item ?? 'the course'}`;

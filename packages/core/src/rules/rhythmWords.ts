@@ -1,7 +1,8 @@
 /** When a rule runs, in words. */
 import { WEEKDAYS, type Weekday, WEEKDAY_NAMES } from '../time/weekday.ts';
 import type { Rhythm } from '../time/rhythm.ts';
-import { clockWords, dateWords, listWords } from '../time/words.ts';
+import { dateWordsIn } from '../time/typedDate.ts';
+import { clockWords, listWords } from '../time/words.ts';
 import type { CourseFile } from '../course/course.ts';
 
 /** The rhythms that the composer's controls can say; everything else is kept as the recurrence rule it is. */
@@ -88,7 +89,7 @@ export function rhythmWords(rhythm: Rhythm): string {
     case 'once':
       return `once, ${at}`;
     case 'hour':
-      return plain.interval === 1 ? 'every hour' : `every ${plain.interval} hours from ${time}`;
+      return plain.interval === 1 ? `every hour from ${time}` : `every ${plain.interval} hours from ${time}`;
     case 'day':
       return plain.interval === 1 ? `every day ${at}` : `every ${plain.interval} days ${at}`;
     case 'week':
@@ -108,14 +109,13 @@ function weekWords(interval: number, days: readonly Weekday[]): string {
   return `${often} ${listWords(days.map((d) => WEEKDAY_NAMES[d]))}`;
 }
 
-/** "Sep 8 to Dec 11", "Sep 8 to Nov 13, when the term ends" where it would run longer, or "on Oct 24" for a single date. */
+/** "Sep 8 to Dec 11"; where it would run longer than the course, "Sep 8 to Jan 10, 2027 (the term ends Dec 18)"; "on Oct 24" for a single date. */
 export function runWords(rhythm: Rhythm, course: Pick<CourseFile, 'start' | 'end'>): string {
   const from = rhythm.start.slice(0, 10);
   const until = rhythm.until ?? course.end;
-  if (from > course.end) return `from ${dateWords(from)}, after the term has ended`;
-  if (until === from) return `on ${dateWords(from)}`;
-  const first = dateWords(from < course.start ? course.start : from);
-  return until > course.end
-    ? `${first} to ${dateWords(course.end)}, when the term ends`
-    : `${first} to ${dateWords(until)}`;
+  const words = (date: string) => dateWordsIn(date, course);
+  const isAfter = from > course.end && until === course.end;
+  const end = until > course.end || isAfter ? ` (the term ends ${words(course.end)})` : '';
+  if (isAfter) return `from ${words(from)}${end}`;
+  return until === from ? `on ${words(from)}${end}` : `${words(from)} to ${words(until)}${end}`;
 }

@@ -132,9 +132,10 @@ describe('a rule as a sentence', () => {
     const run = (end: string, until: string | null = rhythm.until) =>
       runWords({ ...rhythm, until }, { start: '2026-08-31', end });
     expect(run('2026-12-18')).toBe('Sep 8 to Dec 11');
-    expect(run('2026-11-13')).toBe('Sep 8 to Nov 13, when the term ends');
+    expect(run('2026-11-13')).toBe('Sep 8 to Dec 11, 2026 (the term ends Nov 13)');
     expect(run('2026-11-13', null)).toBe('Sep 8 to Nov 13');
-    expect(run('2026-09-01')).toBe('from Sep 8, after the term has ended');
+    expect(run('2026-09-01', null)).toBe('from Sep 8, 2026 (the term ends Sep 1)');
+    expect(run('2026-09-01')).toBe('Sep 8, 2026 to Dec 11, 2026 (the term ends Sep 1)');
   });
 
   test('a single date is a rhythm of one day, and stops being one when it recurs', () => {
@@ -150,7 +151,7 @@ describe('a rule as a sentence', () => {
   });
 
   test.each([
-    ['FREQ=HOURLY', 'every hour'],
+    ['FREQ=HOURLY', 'every hour from 9:30 AM'],
     ['FREQ=HOURLY;INTERVAL=2', 'every 2 hours from 9:30 AM'],
     ['FREQ=WEEKLY;INTERVAL=2;BYDAY=SU,TU', 'every 2 weeks on Tuesday and Sunday at 9:30 AM'],
     ['FREQ=MONTHLY;BYMONTHDAY=1', 'every month on day 1 at 9:30 AM'],

@@ -1,9 +1,14 @@
 /** A rule as the sentence an instructor reads; the composer opens its parts where they stand. */
 import type { Course } from '../course/course.ts';
 import { conditionParts, markedPart, plainPart, wordsOf, type SentencePart } from '../conditions/sentence.ts';
-import { durationWords, instantWords, listWords, plural } from '../time/words.ts';
+import { quoted, spokenName, tokensOf, type Named } from '../course/spokenName.ts';
+import { dateOf } from '../time/calendar.ts';
+import type { Instant } from '../time/instant.ts';
+import { dateWordsIn } from '../time/typedDate.ts';
+import { exactDurationWords, listWords, plural, timeWords, weekdayDateWords } from '../time/words.ts';
 import { rhythmWords, runWords } from './rhythmWords.ts';
 import {
+  isAlert,
   tellsOthersOnly,
   type Audience,
   type RecipientSpec,
@@ -18,10 +23,10 @@ export function audienceWords(audience: Audience, course: Course): string {
   const sections =
     audience.sections.length === 0
       ? ''
-      : ` in section${audience.sections.length === 1 ? '' : 's'} ${listWords(audience.sections)}`;
+      : ` in section${audience.sections.length === 1 ? '' : 's'} ${listWords(audience.sections.map((s) => spokenName(course, 'section', s)))}`;
   const names = audience.except.map((id) => {
     const p = course.people[course.personIndex.get(id) ?? -1];
-    return p ? `${p.firstName} ${p.lastName}` : id;
+    return spokenName(course, 'person', p ? `${p.firstName} ${p.lastName}` : id);
   });
   return `${roles}${sections}${names.length === 0 ? '' : `, except ${listWords(names)}`}`;
 }
@@ -33,36 +38,54 @@ export function repeatParts(repeat: RepeatLimit): string[] {
     parts.push(repeat.perSpell === 1 ? 'once each time' : `${repeat.perSpell} times each time`);
   if (repeat.perTerm !== null)
     parts.push(repeat.perTerm === 1 ? 'once this term' : `at most ${repeat.perTerm} times this term`);
-  if (repeat.gap !== null) parts.push(`at most every ${durationWords(repeat.gap)}`);
+  if (repeat.gap !== null && (repeat.gap.days > 0 || repeat.gap.hours > 0))
+    parts.push(`at most every ${exactDurationWords(repeat.gap)}`);
   if (parts.length === 0) parts.push('at every check');
   if (repeat.untilReply) parts.push('until they reply');
   return parts;
 }
 
-/** "the student", "the student and their advisor" */
-export function recipientWords(to: readonly RecipientSpec[]): string {
+/** "the student", "the student and their advisor"; with a course, so that it reads back as the same recipients. */
+export function recipientWords(to: readonly RecipientSpec[], course?: Named): string {
   return listWords(
     to.map((r) => {
       if (r === 'student') return 'the student';
       if (r === 'instructor') return 'the instructor';
-      return r.startsWith('contact:') ? `their ${r.slice(8)}` : r.slice(8);
+      const name = r.slice(r.indexOf(':') + 1);
+      if (r.startsWith('contact:')) return `their ${course ? spokenName(course, 'contact', name) : name}`;
+      return !course || tokensOf(name).length === 1 ? name : quoted(name);
     }),
   );
 }
 
 /** "only where that begins after Mon Oct 26, 8:02 AM" for a rule that was turned on for new spells alone; else empty. */
-const spellsFromWords = (rule: Rule, course: Course): string =>
-  rule.spellsFrom === null ? '' : `only where that begins after ${instantWords(rule.spellsFrom, course.timeZone)}`;
+export const spellsFromWords = (from: Instant | null, course: Course): string =>
+  from === null ? '' : `only where that begins after ${momentWords(from, course)}`;
+
+/** "Mon Oct 26, 8:02 AM", with the year where the course does not have that day, or has it twice. */
+function momentWords(at: Instant, course: Course): string {
+  const date = dateOf(course.calendar.dayNumber(at));
+  const weekday = weekdayDateWords(date).slice(0, 3);
+  return `${weekday} ${dateWordsIn(date, course)}, ${timeWords(at, course.timeZone)}`;
+}
 
 /** "as a high-priority message"; empty for a normal one. */
-const weightWords = (weight: RuleWeight): string =>
+export const weightWords = (weight: RuleWeight): string =>
   ({ light: 'as a low-priority reminder', normal: '', strong: 'as a high-priority message' })[weight];
 
 /** “nudge each of them”; of a rule that writes to no student, whom it tells. */
-const nudgeWords = (rule: Rule): string =>
+const nudgeWords = (rule: Rule, course: Course): string =>
   tellsOthersOnly(rule)
-    ? `tell ${recipientWords([...new Set(rule.steps.flatMap((s) => s.to))])} about each of them`
+    ? `tell ${recipientWords([...new Set(rule.steps.flatMap((s) => s.to))], course)} about each of them`
     : 'nudge each of them';
+
+/** ", and copy the instructor": who else gets the message of a rule with one step. */
+function copyWords(rule: Rule, course: Course): string {
+  const [step, next] = rule.steps;
+  if (!step || next || isAlert(step)) return '';
+  const others = step.to.filter((r) => r !== 'student');
+  return others.length === 0 ? '' : `, and copy ${recipientWords(others, course)}`;
+}
 
 /** The whole rule in one sentence. */
 export const ruleSentence = (rule: Rule, course: Course): string => wordsOf(ruleParts(rule, course));
@@ -74,7 +97,7 @@ export interface RulePart extends SentencePart {
 
 /** The same, piece by piece: a list shows them, and the composer opens the marked ones where they stand. */
 export function ruleParts(rule: Rule, course: Course): readonly RulePart[] {
-  const from = spellsFromWords(rule, course);
+  const from = spellsFromWords(rule.spellsFrom, course);
   const about = (subject: RulePart['about'], ...parts: readonly SentencePart[]): RulePart[] =>
     parts.map((part) => ({ ...part, about: subject }));
   return [
@@ -87,11 +110,12 @@ export function ruleParts(rule: Rule, course: Course): readonly RulePart[] {
     ...about('who', plainPart(' who ')),
     ...about('when', ...conditionParts(rule.when, course)),
     ...(from ? [...about('frame', plainPart(', ')), ...about('from', plainPart(from))] : []),
-    ...about('frame', plainPart(`, and ${nudgeWords(rule)} `)),
+    ...about('frame', plainPart(`, and ${nudgeWords(rule, course)} `)),
     ...listOf(repeatParts(rule.repeat)).map((part): RulePart => ({ ...part, about: part.marked ? 'repeat' : 'frame' })),
     ...(rule.weight === 'normal'
       ? []
       : [...about('frame', plainPart(', ')), ...about('weight', markedPart(weightWords(rule.weight)))]),
+    ...about('steps', plainPart(copyWords(rule, course))),
     ...about('steps', plainPart(rule.steps.length === 1 ? '.' : ` in ${plural(rule.steps.length, 'step')}.`)),
   ];
 }

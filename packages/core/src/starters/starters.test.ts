@@ -164,8 +164,8 @@ test('[M5] a starter that counts visits is offered only where visits are recorde
   const offered = (presence: PresenceKnown) =>
     STARTERS.filter((s) => s.build(course, now).ok && !starterRuleFor(s, course, now, presence).ok).map((s) => s.id);
   expect(offered('visits')).toEqual([]);
-  expect(offered('lastSeen')).toEqual(['welcome-back']);
-  expect(offered('nothing')).toEqual(['welcome-back']);
+  expect(offered('lastSeen')).toEqual(['less-active', 'welcome-back']);
+  expect(offered('nothing')).toEqual(['less-active', 'welcome-back']);
   expect(
     starterRuleFor(
       STARTERS.find((s) => s.id === 'welcome-back')!,

@@ -82,6 +82,23 @@ export const STARTERS: readonly Starter[] = [
     },
   },
   {
+    id: 'less-active',
+    family: 'Away',
+    title: 'Less active than two weeks ago',
+    why: 'Somebody who comes less often than before is easier to reach than somebody who is gone.',
+    wordings: [words.LESS_ACTIVE],
+    build: (course, now) =>
+      ruleWith({
+        name: 'Less active than two weeks ago',
+        label: 'Support',
+        note: 'Three visits fewer than in the two weeks before.',
+        when: { measure: 'visitsChange', days: 14, is: '<=', value: -3 },
+        rhythm: rhythm(`${firstDay(course, now)}T09:30`, 'FREQ=WEEKLY;BYDAY=MO', course.end),
+        repeat: { perSpell: 1, gap: { days: 14, hours: 0 } },
+        steps: [toStudent('less-active')],
+      }),
+  },
+  {
     id: 'not-completed',
     family: 'Away',
     title: 'Not completed two weeks after enrollment',

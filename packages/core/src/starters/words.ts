@@ -39,6 +39,22 @@ export const AWAY_FIRST = also(
   `If you are not sure where to start, ask me and I will tell you what matters most right now. ${HELP}`,
 );
 
+export const LESS_ACTIVE = also(
+  wording(
+    'less-active',
+    'Less often than before',
+    'support',
+    'How is {{ course.code }} going?',
+    'You have been in {{ course.title }} less often in the last two weeks than in the two weeks before, and I wanted to ask how things are going. There can be many good reasons for that.',
+    'If you would like to get back into a rhythm, the best next step is small: open the course today, look at what is due next, and pick a day for it. A short visit every few days keeps the work from piling up.',
+    `If something makes this course harder than it should be, please tell me. ${HELP}`,
+  ),
+  'A quick question about {{ course.code }}',
+  'In the last two weeks you have come to {{ course.title }} less often than in the two weeks before. Weeks differ, and this message is only to ask whether you have what you need.',
+  'If you want to catch up, begin with whatever is due next and leave the rest for another day. Twenty minutes are a good start, and the course will feel familiar again quickly.',
+  `If a deadline or a topic stands in the way, let us talk about it. ${HELP}`,
+);
+
 export const AWAY_FIRM = also(
   wording(
     'away-firm',

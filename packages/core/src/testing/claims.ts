@@ -14,6 +14,7 @@ const ABSENCE: readonly MeasureName[] = [
   'longestGap',
   'visits',
 ];
+const CHANGE: readonly MeasureName[] = ['visitsChange', 'postsChange'];
 const OPEN_WORK: readonly MeasureName[] = ['missing', 'submitted', 'dueSoon', 'streak'];
 const COURSE_GRADE: readonly MeasureName[] = ['courseGrade', 'gradeVsClass', 'gradeChange'];
 const SCORES: readonly MeasureName[] = ['score', 'points', 'latestScore', 'lowScores', 'highScores', ...COURSE_GRADE];
@@ -34,6 +35,7 @@ const CLAIMS: readonly (readonly [RegExp, readonly MeasureName[]])[] = [
   [/your (latest )?(score|grade) (in|on|is)|with a grade|low score|a hard one|latest work/i, SCORES],
   [/(much|most|part) of (the practice|what there is)|your practice/i, ['share']],
   [/you have(n’t| not)? posted|taken part|every (recent )?discussion|post from you/i, ['streak', 'dueSoon', 'posts']],
+  [/less often|fewer (visits|posts)/i, CHANGE],
   [/not completed/i, ['completed']],
 ];
 

@@ -56,11 +56,23 @@ const visitsAreUnknown = (p: Person, h: PlainHistory, t: number): boolean =>
   eventsOf(p, h, ['lastVisit', 'lastSignIn'], t).length > 0 &&
   eventsOf(p, h, ['visit', 'open', 'practice'], t).length === 0;
 
+/** M3: sittings x with t < x + n days, minus those with x + n days ≤ t < x + 2n days. */
+function changeAt(instants: readonly number[], n: number, p: Person, course: Course, t: number): number | null {
+  if (plusDays(story(course, p), 2 * n, course) > t) return null;
+  const lately = instants.filter((x) => t < plusDays(x, n, course)).length;
+  const before = instants.filter((x) => plusDays(x, n, course) <= t && t < plusDays(x, 2 * n, course)).length;
+  return lately - before;
+}
+
 function visitsAt(p: Person, leaf: Leaf, course: Course, h: PlainHistory, t: number): number | null {
   if (visitsAreUnknown(p, h, t)) return null;
+  return sittingsOf(p, h, t).filter((x) => inWindow(x, leaf, t, course)).length;
+}
+
+/** H8. */
+function sittingsOf(p: Person, h: PlainHistory, t: number): readonly number[] {
   const at = [...new Set(eventsOf(p, h, VISITS, t).map((e) => e.at))];
-  const begins = at.filter((x) => !at.some((y) => y < x && x - y < 30 * 60_000));
-  return begins.filter((x) => inWindow(x, leaf, t, course)).length;
+  return at.filter((x) => !at.some((y) => y < x && x - y < 30 * 60_000));
 }
 
 const active = (course: Course) => course.people.filter((p) => p.active && p.role === 'student');
@@ -185,6 +197,21 @@ export function moreValueOf(leaf: Leaf, p: Person, course: Course, h: PlainHisto
       );
       const own = visitsAt(p, leaf, course, h, night);
       return m && own !== null ? nine((100 * (own - m)) / m) : null;
+    }
+    case 'visitsChange': {
+      if (visitsAreUnknown(p, h, t)) return null;
+      return changeAt(sittingsOf(p, h, t), leaf.days!, p, course, t);
+    }
+    case 'postsChange': {
+      const ids = several.map((i) => i.id);
+      const posts = eventsOf(p, h, ['post'], t).filter((e) => ids.includes(e.item ?? ''));
+      return changeAt(
+        posts.map((e) => e.at),
+        leaf.days!,
+        p,
+        course,
+        t,
+      );
     }
     case 'share': {
       const released = several.filter((i) => i.opensAt === null || i.opensAt <= t);

@@ -4,6 +4,7 @@ import { LONGEST_DAYS } from './duration.ts';
 import { DAY, type Instant } from './instant.ts';
 import { dayNumberOf, type CourseCalendar } from './calendar.ts';
 import { localDateSchema } from './localDate.ts';
+import { plural } from './words.ts';
 
 /** The part of history that a count looks at (engine M4). */
 export type Window =
@@ -31,7 +32,7 @@ export function leavesWindow(x: Instant, window: Window | undefined, calendar: C
 
 export function windowWords(window: Window | undefined, dateWords: (date: string) => string): string {
   if (!window) return '';
-  if ('last' in window) return ` in the last ${window.last.days} days`;
+  if ('last' in window) return ` in the last ${plural(window.last.days, 'day')}`;
   if ('since' in window) return ` since ${dateWords(window.since)}`;
   return ' this week';
 }

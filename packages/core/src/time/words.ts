@@ -44,6 +44,11 @@ export const clockWords = (hhmm: string): string =>
 /** "1 day", "3 days" */
 export const plural = (n: number, one: string, many = `${one}s`): string => `${numberWords(n)} ${n === 1 ? one : many}`;
 
+/** A number in full, with commas: what a sentence says is what is meant. */
+export const exactWords = (n: number): string => inFull.format(n);
+
+const inFull = new Intl.NumberFormat('en-US', { maximumFractionDigits: 20 });
+
 const grouped = new Intl.NumberFormat('en-US');
 
 /** "2,000", "0.5": at most two decimals, without trailing zeros; for display only (engine M1). */
@@ -69,6 +74,12 @@ export function percentWords(percent: number, threshold?: number): string {
 export function durationWords(d: Duration): string {
   const parts = [d.days > 0 ? plural(d.days, 'day') : '', d.hours > 0 ? plural(d.hours, 'hour') : ''].filter(Boolean);
   return parts.length === 0 ? 'at once' : parts.join(' and ');
+}
+
+/** "2 days and 3.5 hours", in full. */
+export function exactDurationWords({ days, hours }: Duration): string {
+  const part = (n: number, unit: string) => (n > 0 ? [`${exactWords(n)} ${unit}${n === 1 ? '' : 's'}`] : []);
+  return [...part(days, 'day'), ...part(hours, 'hour')].join(' and ');
 }
 
 /** "a", "a and b", "a, b and c"; where something has a comma of its own, "a, 1; b, 2; and c, 3". */

@@ -28,6 +28,7 @@ import {
   signsScenario,
   type Scenario,
 } from '@zest-bell/core/scenario';
+import { saidFile } from '@zest-bell/core/saying';
 import { openFile } from '../intake/imports/archive.ts';
 import { AppError } from '../platform/errors/errors.ts';
 import { keepToOneself } from '../platform/process/dataFolder.ts';
@@ -40,6 +41,7 @@ zest hindsight FILE --rule ID --outcome CONDITION.json [--at INSTANT] [--from IN
                [--by-group section|field:NAME]
 zest signs FILE --outcome CONDITION.json --by INSTANT [--at INSTANT]
 zest outcomes FILE [--rule ID]… [--as-of INSTANT]
+zest say SCENARIO "TEXT"
 zest import SCENARIO FILE… [--kind KIND] [--map MAP.json] [--as-of INSTANT] [--out NEW.json]
 zest carry SOURCE TARGET [--items] [--match MATCH.json] --out NEW.json
 zest backup FILE
@@ -80,6 +82,7 @@ async function main(argv: readonly string[]): Promise<string> {
   if (command === 'backup' && file !== undefined && more.length === 0) return backUpTo(file);
   if (command === 'carry' && file !== undefined && more.length === 1) return carryInto(file, more[0]!, values);
   if (command === 'import' && file !== undefined && more.length > 0) return await importInto(file, more, values);
+  if (command === 'say' && file !== undefined && more.length === 1) return sayIn(readScenario(file), more[0]!);
   if (!COMMANDS.some((c) => c === command) || file === undefined || more.length > 0) throw new UsageError(USAGE);
   const scenario = readScenario(file);
   const rules = rulesOf(scenario, values.rule ?? []);
@@ -95,6 +98,14 @@ async function main(argv: readonly string[]): Promise<string> {
   if (at === undefined || values.rule?.length !== 1)
     throw new UsageError(`A rehearsal needs one --rule and --at.\n${USAGE}`);
   return JSON.stringify(rehearseScenario(scenario, rules, at), null, 2);
+}
+
+/** Exit 1 where the text says no rule. */
+function sayIn({ course, grades }: Scenario, text: string): string {
+  const criteria = [...new Set(grades.flatMap((g) => g.criterion ?? []))];
+  const said = saidFile(text, course, { criteria });
+  if (said.problems.length > 0) process.exitCode = 1;
+  return JSON.stringify(said, null, 2);
 }
 
 function hindsightOf(

@@ -8,6 +8,7 @@ import {
   type ABSENCES,
   type ClauseTest,
   type Measure,
+  type Phrase,
   type Subject,
 } from '../values/measure.ts';
 
@@ -44,6 +45,8 @@ export function absence(spec: {
   mask: number;
   what: 'signIn' | 'visit' | 'participation';
   verb: string;
+  noun: string;
+  phrases: readonly Phrase[];
   title: string;
   label: string;
 }): Measure {
@@ -58,6 +61,15 @@ export function absence(spec: {
     fact: (subject, _call, t) => ({ kind: 'last', what: spec.what, at: subject.log.latest(spec.mask, t) }),
     label: () => spec.label,
     clause: (test) => absenceClause(test, spec.verb),
+    known: () => [`no known last ${spec.noun}`, `a known last ${spec.noun}`],
+    phrases: [
+      `not ${spec.verb} for {n:days}`,
+      { say: `${spec.verb} within last {x:days}`, is: '<' },
+      `[last] ${spec.verb} {n:days} ago`,
+      { say: `no known last ${spec.noun}`, is: 'empty' },
+      { say: `known last ${spec.noun}`, is: 'filled' },
+      ...spec.phrases,
+    ],
   };
 }
 

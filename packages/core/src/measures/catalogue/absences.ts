@@ -1,8 +1,8 @@
 import { kindMask } from '../../activity/event.ts';
-import { dateWords, plural } from '../../time/words.ts';
+import { dateWords } from '../../time/words.ts';
 import { windowSchema, windowWords } from '../../time/window.ts';
-import { comparisonWords, type Measure } from '../values/measure.ts';
-import { countInWindow, inWindowAt } from './windowed.ts';
+import { comparisonWords, type Measure, counted } from '../values/measure.ts';
+import { countInWindow, inWindowAt, spokenWindow } from './windowed.ts';
 
 const ABSENT = kindMask('absent');
 
@@ -26,8 +26,19 @@ export const absences: Measure = {
         .at(-1) ?? null,
   }),
   label: (call) => `absences${windowWords(call.window, dateWords)}`,
-  clause(test, call) {
-    const value = typeof test.raw === 'number' ? plural(test.raw, 'absence') : test.value;
-    return { lead: 'have', marked: `${comparisonWords({ ...test, value })}${windowWords(call.window, dateWords)}` };
-  },
+  clause: (test, call, course) => ({
+    lead: 'have',
+    marked: `${comparisonWords({ ...test, value: counted(test, 'absence') })}${spokenWindow(call.window, course)}`,
+  }),
+  known: (call, course) => [
+    `no known absences${spokenWindow(call.window, course)}`,
+    `a known number of absences${spokenWindow(call.window, course)}`,
+  ],
+  phrases: [
+    '{n:absence|absences} {window}',
+    { say: 'no known absences {window}', is: 'empty' },
+    { say: 'known number of absences {window}', is: 'filled' },
+    { say: 'no absences {window}', is: '<', value: 1 },
+    'absent {n:times} {window}',
+  ],
 };

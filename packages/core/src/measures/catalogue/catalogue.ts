@@ -26,11 +26,13 @@ import { onTimeShare } from './onTimeShare.ts';
 import { opens } from './opens.ts';
 import { points } from './points.ts';
 import { posts } from './posts.ts';
+import { postsChange } from './postsChange.ts';
 import { score } from './score.ts';
 import { share } from './share.ts';
 import { streak } from './streak.ts';
 import { submitted } from './submitted.ts';
 import { visits } from './visits.ts';
+import { visitsChange } from './visitsChange.ts';
 import { visitsVsClass } from './visitsVsClass.ts';
 
 export const CATALOGUE: Readonly<Record<MeasureName, Measure>> = {
@@ -40,6 +42,8 @@ export const CATALOGUE: Readonly<Record<MeasureName, Measure>> = {
   longestGap,
   visits,
   visitsVsClass,
+  visitsChange,
+  postsChange,
   opens,
   share,
   submitted,

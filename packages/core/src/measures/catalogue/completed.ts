@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { kindMask } from '../../activity/event.ts';
 import { counts } from '../../course/course.ts';
-import { itemIndexOf, itemOf, type Measure, type MeasureCall, type Subject } from '../values/measure.ts';
+import { itemIndexOf, itemOf, type Measure, type MeasureCall, type Subject, spokenItem } from '../values/measure.ts';
 import type { ItemKind } from '../../course/item.ts';
 import { NOT_APPLICABLE, yesSince } from '../values/timeline.ts';
 import { doneOf } from './work.ts';
@@ -41,8 +41,20 @@ export const completed: Measure = {
   },
   label: (call, course) => `${call.item === undefined ? 'course' : itemOf(course, call).title} completed`,
   clause(test, call, course) {
-    const what = call.item === undefined ? 'the course' : itemOf(course, call).title;
     const yes = (test.is === 'equals') === (test.raw === true);
-    return { lead: 'have', marked: `${yes ? '' : 'not '}completed ${what}` };
+    return { lead: 'have', marked: `${yes ? '' : 'not '}completed ${whatWords(call, course)}` };
   },
+  known: (call, course) => [
+    `no record of completion for ${whatWords(call, course)}`,
+    `a record of completion for ${whatWords(call, course)}`,
+  ],
+  phrases: ['{item}', 'course'].flatMap((what) => [
+    { say: `not completed|complete|finished|finish ${what}`, is: 'equals', value: false } as const,
+    { say: `completed|finished ${what}`, is: 'equals', value: true } as const,
+    { say: `no record of completion for ${what}`, is: 'empty' } as const,
+    { say: `record of completion for ${what}`, is: 'filled' } as const,
+  ]),
 };
+
+const whatWords = (call: MeasureCall, course: Subject['course']): string =>
+  call.item === undefined ? 'the course' : spokenItem(course, call);

@@ -1,7 +1,7 @@
 /** Points earned out of points possible over what is graded, or the weighted mean of the weighted groups. */
 import type { Course } from '../../course/course.ts';
 import type { Instant } from '../../time/instant.ts';
-import { comparisonWords, type Measure, type Subject } from '../values/measure.ts';
+import { type Measure, type Subject, ofWords } from '../values/measure.ts';
 import { NumbersBuilder } from '../values/numbersBuilder.ts';
 import type { Numbers } from '../values/timeline.ts';
 import { percent, round9 } from '../values/value.ts';
@@ -188,12 +188,14 @@ export const courseGrade: Measure = {
     return { kind: 'total', ...totals, ...(groups.length > 0 && { groups }) };
   },
   label: () => 'course grade',
-  clause(test) {
-    if (test.is === 'empty') return { lead: 'have', marked: 'no course grade yet' };
-    if (test.is === 'filled') return { lead: 'have', marked: 'a course grade' };
-    return {
-      lead: 'have',
-      marked: `a course grade of ${comparisonWords(test)}`.replace('of over', 'over').replace('of under', 'under'),
-    };
-  },
+  clause: (test) => ({ lead: 'have', marked: `a course grade ${ofWords(test)}` }),
+  known: () => ['no course grade yet', 'a course grade'],
+  phrases: [
+    'course grade [of|is|was] {n:%}',
+    { say: 'no course grade [yet]', is: 'empty' },
+    { say: 'course grade', is: 'filled' },
+    '[scored|with|at] {n:%} [in] overall',
+    '[scored|with|at] {n:%} in course',
+    'grade [of|is] {n:%} [in course|overall]',
+  ],
 };

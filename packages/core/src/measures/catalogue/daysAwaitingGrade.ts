@@ -9,6 +9,7 @@ import {
   type Measure,
   type MeasureCall,
   type Subject,
+  spokenItem,
 } from '../values/measure.ts';
 import { NumbersBuilder } from '../values/numbersBuilder.ts';
 import { NOT_APPLICABLE } from '../values/timeline.ts';
@@ -47,6 +48,15 @@ export const daysAwaitingGrade: Measure = {
   label: (call, course) => `days waiting for a grade on ${itemOf(course, call).title}`,
   clause: (test, call, course) => ({
     lead: 'have',
-    marked: `waited ${comparisonWords(test)} for a grade on ${itemOf(course, call).title}`,
+    marked: `waited ${comparisonWords(test)} for a grade on ${spokenItem(course, call)}`,
   }),
+  known: (call, course) => [
+    `no open wait for a grade on ${spokenItem(course, call)}`,
+    `an open wait for a grade on ${spokenItem(course, call)}`,
+  ],
+  phrases: [
+    'waited|waiting [for] {n:days} for grade on {item}',
+    { say: 'no open wait for grade on {item}', is: 'empty' },
+    { say: 'open wait for grade on {item}', is: 'filled' },
+  ],
 };

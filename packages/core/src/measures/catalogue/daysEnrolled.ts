@@ -19,4 +19,10 @@ export const daysEnrolled: Measure = {
   fact: (subject) => ({ kind: 'last', what: 'enrollment', at: subject.person.enrolledAt }),
   label: () => 'days since enrollment',
   clause: (test) => ({ lead: 'have been', marked: `enrolled for ${comparisonWords(test)}` }),
+  known: () => ['no known enrollment', 'a known enrollment'],
+  phrases: [
+    'enrolled [for] {n:days}',
+    { say: 'no known enrollment', is: 'empty' },
+    { say: 'known enrollment', is: 'filled' },
+  ],
 };

@@ -26,4 +26,13 @@ export const daysSinceGrade: Measure = {
     lead: 'got',
     marked: `their latest grade${severalWords(call, course)} ${comparisonWords(test)} ago`,
   }),
+  known: (call, course) => [
+    `no latest grade${severalWords(call, course)}`,
+    `a latest grade${severalWords(call, course)}`,
+  ],
+  phrases: [
+    '[their] latest grade {several} {n:days} ago',
+    { say: 'no latest grade {several}', is: 'empty' },
+    { say: 'latest grade {several}', is: 'filled' },
+  ],
 };

@@ -8,6 +8,8 @@ export const daysSinceParticipation = absence({
   mask: PARTICIPATION,
   what: 'participation',
   verb: 'taken part',
+  noun: 'participation',
+  phrases: ['inactive [for] {n:days}', 'not active for|in [last] {n:days}', 'no participation for|in [last] {n:days}'],
   title: 'Days since they last took part',
   label: 'days since last taking part',
 });

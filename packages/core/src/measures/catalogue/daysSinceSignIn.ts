@@ -8,6 +8,13 @@ export const daysSinceSignIn = absence({
   mask: SIGN_IN_EVIDENCE,
   what: 'signIn',
   verb: 'signed in',
+  noun: 'sign-in',
+  phrases: [
+    'no sign-in for|in [last] {n:days}',
+    'no sign-ins for|in [last] {n:days}',
+    'not signed in for|in [last] {n:days}',
+    'not logged in for|in [last] {n:days}',
+  ],
   title: 'Days since the last sign-in',
   label: 'days since last sign-in',
 });

@@ -2,8 +2,8 @@ import { numberFrom, numberIn } from '../../problem/range.ts';
 import type { CourseCalendar } from '../../time/calendar.ts';
 import { DAYS_RANGE, LONGEST_HOURS } from '../../time/duration.ts';
 import { DAY, HOUR, type Instant } from '../../time/instant.ts';
-import { plural } from '../../time/words.ts';
-import { comparisonWords, type Measure, type MeasureCall } from '../values/measure.ts';
+import { exactWords } from '../../time/words.ts';
+import { type Measure, type MeasureCall, countWords } from '../values/measure.ts';
 import { countingItems, doneBy, severalParameters, severalWords } from './several.ts';
 import { openStretches } from '../values/openStretches.ts';
 
@@ -22,7 +22,7 @@ export function dueSoonFrom(
 
 /** "within 31 hours", "today", "by tomorrow". */
 function soonWords({ hours, days }: Pick<MeasureCall, 'hours' | 'days'>): string {
-  if (days === undefined) return `within ${plural(hours ?? 0, 'hour')}`;
+  if (days === undefined) return `within ${exactWords(hours ?? 0)} ${hours === 1 ? 'hour' : 'hours'}`;
   return days === 0 ? 'today' : days === 1 ? 'by tomorrow' : `within ${days} days`;
 }
 
@@ -68,9 +68,17 @@ export const dueSoon: Measure = {
     const where = severalWords(call, course);
     const what = `due ${soonWords(call)} and not done`;
     if (test.is === '>=' && test.raw === 1) return { lead: 'have', marked: `something${where} ${what}` };
-    if (test.is === '>=' && typeof test.raw === 'number')
-      return { lead: 'have', marked: `${test.raw} or more items${where} ${what}` };
-    const value = typeof test.raw === 'number' ? plural(test.raw, 'item') : test.value;
-    return { lead: 'have', marked: `${comparisonWords({ ...test, value })}${where} ${what}` };
+    return { lead: 'have', marked: `${countWords(test, 'item')}${where} ${what}` };
   },
+  known: (call, course) => {
+    const what = `items${severalWords(call, course)} due ${soonWords(call)}`;
+    return [`no known ${what}`, `a known number of ${what}`];
+  },
+  phrases: [
+    { say: 'something|anything {several} due {soon} [and not done]', is: '>=', value: 1 },
+    '{n:item|items} {several} due {soon} [and not done]',
+    { say: 'nothing {several} due {soon}', is: '<', value: 1 },
+    { say: 'no known items {several} due {soon}', is: 'empty' },
+    { say: 'known number of items {several} due {soon}', is: 'filled' },
+  ],
 };

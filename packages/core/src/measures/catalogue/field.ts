@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { comparisonWords, type Measure, type Subject } from '../values/measure.ts';
 import { constantly } from '../values/timeline.ts';
 import type { Value } from '../values/value.ts';
+import { spokenName, quoted } from '../../course/spokenName.ts';
 
 /** A trimmed plain decimal: sign, digits, point and digits, the first and last optional (engine M3). */
 const DECIMAL = /^[+-]?\d+(\.\d+)?$/;
@@ -34,8 +35,25 @@ export const field: Measure = {
     return { kind: 'column', name: call.name!, text: value === null ? null : String(value) };
   },
   label: (call) => call.name ?? '',
-  clause(test, call) {
-    if (test.is === 'equals') return { lead: 'have', marked: `“${test.value}” in ${call.name}` };
-    return { lead: 'have', marked: `${comparisonWords(test)} in ${call.name}` };
+  clause(test, call, course) {
+    const column = spokenName(course, 'column', call.name!);
+    if (typeof test.raw !== 'string') return { lead: 'have', marked: `${comparisonWords(test)} in ${column}` };
+    const value = quoted(test.raw);
+    if (test.is === 'equals') return { lead: 'have', marked: `${value} in ${column}` };
+    return { lead: 'have', marked: `${comparisonWords({ ...test, value })} in ${column}` };
   },
+  known: (call, course) => {
+    const column = spokenName(course, 'column', call.name!);
+    return [`nothing in ${column}`, `something in ${column}`];
+  },
+  phrases: [
+    { say: '{quoted} in {column}', is: 'equals' },
+    { say: 'something with {quoted} in {column}', is: 'contains' },
+    { say: 'anything but {quoted} in {column}', is: 'differs' },
+    '{n:} in {column}',
+    { say: 'nothing in {column}', is: 'empty' },
+    { say: 'something|anything in {column}', is: 'filled' },
+    { say: '{column} [is] {text}', is: 'equals' },
+    '{column} [is] {n:}',
+  ],
 };

@@ -2,7 +2,7 @@ import { numberIn } from '../../problem/range.ts';
 import { LAST_DAYS_RANGE } from '../../time/window.ts';
 import { oneDecimal, plural } from '../../time/words.ts';
 import { GradeTally } from './courseGrade.ts';
-import { comparisonWords, type Measure, type MeasureCall, type Subject } from '../values/measure.ts';
+import { comparisonWords, type Measure, type MeasureCall, type Subject, belowZero } from '../values/measure.ts';
 import { NumbersBuilder } from '../values/numbersBuilder.ts';
 import { round9 } from '../values/value.ts';
 
@@ -43,11 +43,21 @@ export const gradeChange: Measure = {
   label: (call) => `change of the course grade in ${plural(call.days ?? 0, 'day')}`,
   clause(test, call) {
     const span = `in ${plural(call.days ?? 0, 'day')}`;
-    if (typeof test.raw === 'number' && test.raw < 0 && (test.is === '<=' || test.is === '<')) {
-      return { lead: 'have', marked: `a grade that fell by ${-test.raw} points or more ${span}` };
-    }
+    const fall = belowZero(test);
+    if (fall) return { lead: 'have', marked: `a grade that fell by ${comparisonWords(fall)} ${span}` };
     return { lead: 'have', marked: `a grade that changed by ${comparisonWords(test)} ${span}` };
   },
+  known: (call) => {
+    const span = `in ${plural(call.days ?? 0, 'day')}`;
+    return [`no known change of grade ${span}`, `a known change of grade ${span}`];
+  },
+  phrases: [
+    { say: 'grade that|which fell|dropped by {n:points} in {days}', isBelow: true },
+    'grade that|which changed by {n:points} in {days}',
+    { say: 'no known change of grade in {days}', is: 'empty' },
+    { say: 'known change of grade in {days}', is: 'filled' },
+    { say: '[course] grade fell|dropped [by] {n:points} in [last] {days}', isBelow: true },
+  ],
 };
 
 const agedAt = (subject: Subject, call: MeasureCall, at: number): number =>

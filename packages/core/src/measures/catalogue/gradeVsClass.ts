@@ -4,12 +4,21 @@ import { courseGrade } from './courseGrade.ts';
 import type { Fact } from '../values/fact.ts';
 import { groupGrade } from './groupGrade.ts';
 import { plural, oneDecimal } from '../../time/words.ts';
-import { comparisonWords, itemOf, type Measure, type MeasureCall, type Subject } from '../values/measure.ts';
+import {
+  comparisonWords,
+  itemOf,
+  type Measure,
+  type MeasureCall,
+  type Subject,
+  belowZero,
+  spokenItem,
+} from '../values/measure.ts';
 import { classMean, midnights } from './midnights.ts';
 import { score } from './score.ts';
 import { NumbersBuilder } from '../values/numbersBuilder.ts';
 import { changesOf, NOT_APPLICABLE, valueAt, type Timeline } from '../values/timeline.ts';
 import { round9 } from '../values/value.ts';
+import { spokenName } from '../../course/spokenName.ts';
 
 /** The percentage that is compared: of an item, of a group, or of the course. */
 function own(subject: Subject, call: MeasureCall): Timeline {
@@ -62,12 +71,23 @@ export const gradeVsClass: Measure = {
   label: (call, course) => `points above the class mean${whereWords(call, course)}`,
   clause(test, call, course) {
     const where = whereWords(call, course);
-    if (typeof test.raw === 'number' && test.raw < 0 && (test.is === '<=' || test.is === '<')) {
-      return { lead: 'are', marked: `${-test.raw} points or more below the class mean${where}` };
-    }
+    const below = belowZero(test);
+    if (below) return { lead: 'are', marked: `${comparisonWords(below)} below the class mean${where}` };
     return { lead: 'are', marked: `${comparisonWords(test)} above the class mean${where}` };
   },
+  known: (call, course) => [
+    `no known distance from the class mean${whereWords(call, course)}`,
+    `a known distance from the class mean${whereWords(call, course)}`,
+  ],
+  phrases: ['', ' on {item}', ' in {group}'].flatMap((where) => [
+    { say: `{n:points} below|under class mean|average${where}`, isBelow: true } as const,
+    `{n:points} above class mean|average${where}`,
+    { say: `no known distance from class mean${where}`, is: 'empty' } as const,
+    { say: `known distance from class mean${where}`, is: 'filled' } as const,
+  ]),
 };
 
-const whereWords = (call: MeasureCall, course: Subject['course']): string =>
-  call.item !== undefined ? ` on ${itemOf(course, call).title}` : call.group !== undefined ? ` in ${call.group}` : '';
+function whereWords(call: MeasureCall, course: Subject['course']): string {
+  if (call.item !== undefined) return ` on ${spokenItem(course, call)}`;
+  return call.group === undefined ? '' : ` in ${spokenName(course, 'group', call.group)}`;
+}

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { GradeTally, gradeLine } from './courseGrade.ts';
-import { comparisonWords, type Measure } from '../values/measure.ts';
+import { type Measure, ofWords } from '../values/measure.ts';
+import { spokenName } from '../../course/spokenName.ts';
 
 /** The course grade's points within one group. */
 export const groupGrade: Measure = {
@@ -16,10 +17,19 @@ export const groupGrade: Measure = {
     return totals.graded === 0 ? { kind: 'ungraded' } : { kind: 'total', ...totals };
   },
   label: (call) => `grade in ${call.group}`,
-  clause: (test, call) => ({
+  clause: (test, call, course) => ({
     lead: 'have',
-    marked: `a grade in ${call.group} of ${comparisonWords(test)}`
-      .replace('of over', 'over')
-      .replace('of under', 'under'),
+    marked: `a grade in ${spokenName(course, 'group', call.group!)} ${ofWords(test)}`,
   }),
+  known: (call, course) => {
+    const group = spokenName(course, 'group', call.group!);
+    return [`no grade yet in ${group}`, `a grade in ${group}`];
+  },
+  phrases: [
+    '[course] grade in|for {group} [of|is] {n:%}',
+    { say: 'no grade [yet] in {group}', is: 'empty' },
+    { say: 'grade in {group}', is: 'filled' },
+    '[scored|with|at] {n:%} in {group}',
+    '{group} grade [of|is] {n:%}',
+  ],
 };

@@ -5,5 +5,6 @@ export const highScores = countOfScores({
   mergeField: 'student.high_scores',
   title: 'How many high scores',
   word: 'at or over',
+  say: '[at or] over|above',
   fits: (score, than) => score >= than,
 });

@@ -1,5 +1,4 @@
-import { plural } from '../../time/words.ts';
-import { comparisonWords, type Measure } from '../values/measure.ts';
+import { type Measure, countWords } from '../values/measure.ts';
 import { countingItems, severalParameters, severalWords } from './several.ts';
 import { openStretches } from '../values/openStretches.ts';
 
@@ -25,11 +24,23 @@ export const late: Measure = {
       .map((i) => ({ title: i.title, dueAt: i.due })),
   }),
   label: (call, course) => `items turned in late${severalWords(call, course)}`,
-  clause(test, call, course) {
-    const where = severalWords(call, course);
-    if (test.is === '>=' && typeof test.raw === 'number')
-      return { lead: 'turned in', marked: `${test.raw} or more items late${where}` };
-    const value = typeof test.raw === 'number' ? plural(test.raw, 'item') : test.value;
-    return { lead: 'turned in', marked: `${comparisonWords({ ...test, value })} late${where}` };
-  },
+  clause: (test, call, course) => ({
+    lead: 'turned in',
+    marked: `${countWords(test, 'item')} late${severalWords(call, course)}`,
+  }),
+  known: (call, course) => [
+    `no known late items${severalWords(call, course)}`,
+    `a known number of late items${severalWords(call, course)}`,
+  ],
+  phrases: [
+    '[turned in] {n:item|items} late {several}',
+    { say: 'no known late items {several}', is: 'empty' },
+    { say: 'known number of late items {several}', is: 'filled' },
+    { say: 'nothing late {several}', is: '<', value: 1 },
+    { say: '[turned in] something|anything late {several}', is: '>=', value: 1 },
+    '{n:} late item|items|submission|submissions {several}',
+    '{n:} late {several}',
+    '{n:} late {group} {more}',
+    '{n:} {group} late',
+  ],
 };

@@ -1,5 +1,5 @@
 import { gradesFact, gradesOf, latestAt, scoreOf } from './gradesOver.ts';
-import { comparisonWords, type Measure } from '../values/measure.ts';
+import { type Measure, ofWords } from '../values/measure.ts';
 import { severalParameters, severalWords } from './several.ts';
 import { NumbersBuilder } from '../values/numbersBuilder.ts';
 
@@ -22,6 +22,15 @@ export const latestScore: Measure = {
   label: (call, course) => `latest score${severalWords(call, course)}`,
   clause: (test, call, course) => ({
     lead: 'have',
-    marked: `a latest score of ${comparisonWords(test)}${severalWords(call, course)}`,
+    marked: `a latest score ${ofWords(test)}${severalWords(call, course)}`,
   }),
+  known: (call, course) => [
+    `no latest score${severalWords(call, course)}`,
+    `a latest score${severalWords(call, course)}`,
+  ],
+  phrases: [
+    'latest score [of] {n:%} {several}',
+    { say: 'no latest score {several}', is: 'empty' },
+    { say: 'latest score {several}', is: 'filled' },
+  ],
 };

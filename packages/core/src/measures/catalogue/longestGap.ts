@@ -1,9 +1,10 @@
 import { kindMask, VISITS } from '../../activity/event.ts';
 import { dateWords } from '../../time/words.ts';
 import { leavesWindow, windowSchema, windowWords } from '../../time/window.ts';
-import { comparisonWords, type Measure, type MeasureCall, type Subject } from '../values/measure.ts';
+import { type Measure, type MeasureCall, type Subject, ofWords } from '../values/measure.ts';
 import { NumbersBuilder } from '../values/numbersBuilder.ts';
 import { lastSeenOnly, whereVisitsAreKnown } from './visitsKnown.ts';
+import { spokenWindow } from './windowed.ts';
 
 interface Gap {
   readonly from: number;
@@ -75,13 +76,24 @@ export const longestGap: Measure = {
     return { kind: 'gap', days, from, until };
   },
   label: (call) => `longest gap between visits${windowWords(call.window, dateWords)}`,
-  clause(test, call) {
-    const when = windowWords(call.window, dateWords);
+  clause(test, call, course) {
+    const when = spokenWindow(call.window, course);
     if (test.is === '>=') {
       // A gap counts once it is over (engine M3): within a window, that is a return.
       if (call.window) return { lead: 'came back', marked: `after ${test.value} or more away,${when}` };
       return { lead: 'have', marked: `once stayed away for ${test.value}` };
     }
-    return { lead: 'have', marked: `a longest gap of ${comparisonWords(test)}${when}` };
+    return { lead: 'have', marked: `a longest gap ${ofWords(test)}${when}` };
   },
+  known: (call, course) => {
+    const when = spokenWindow(call.window, course);
+    return [`no known gap between visits${when}`, `a known gap between visits${when}`];
+  },
+  phrases: [
+    '[came|come back] after {n:days} away [,] {window}',
+    '[once] stayed away for {n:days}',
+    'longest gap [of] {n:days} {window}',
+    { say: 'no known gap between visits {window}', is: 'empty' },
+    { say: 'known gap between visits {window}', is: 'filled' },
+  ],
 };

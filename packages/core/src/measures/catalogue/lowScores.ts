@@ -5,5 +5,6 @@ export const lowScores = countOfScores({
   mergeField: 'student.low_scores',
   title: 'How many low scores',
   word: 'under',
+  say: 'under|below',
   fits: (score, than) => score < than,
 });

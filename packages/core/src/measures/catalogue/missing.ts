@@ -1,5 +1,11 @@
-import { plural } from '../../time/words.ts';
-import { comparisonWords, severalItems, type Measure, type MeasureCall, type Subject } from '../values/measure.ts';
+import {
+  severalItems,
+  type Measure,
+  type MeasureCall,
+  type Subject,
+  countWords,
+  isForNone,
+} from '../values/measure.ts';
 import { severalParameters, severalWords } from './several.ts';
 import { openStretches } from '../values/openStretches.ts';
 import { dutiesOf, doneOf } from './work.ts';
@@ -42,13 +48,28 @@ export const missing: Measure = {
   label: (call, course) => `missing items${severalWords(call, course)}`,
   clause(test, call, course) {
     const where = severalWords(call, course);
-    if ((test.is === 'equals' && test.raw === 0) || (test.is === '<' && test.raw === 1)) {
-      return { lead: 'have', marked: `nothing missing${where}` };
-    }
+    if (isForNone(test)) return { lead: 'have', marked: `nothing missing${where}` };
     if (test.is === '>=' && test.raw === 1) return { lead: 'have', marked: `something missing${where}` };
-    const value = typeof test.raw === 'number' ? plural(test.raw, 'missing item') : test.value;
-    if (test.is === '>=' && typeof test.raw === 'number')
-      return { lead: 'have', marked: `${test.raw} or more missing items${where}` };
-    return { lead: 'have', marked: `${comparisonWords({ ...test, value })}${where}` };
+    return { lead: 'have', marked: `${countWords(test, 'missing item')}${where}` };
   },
+  known: (call, course) => [
+    `no known missing items${severalWords(call, course)}`,
+    `a known number of missing items${severalWords(call, course)}`,
+  ],
+  phrases: [
+    '{n:missing item|items} {several}',
+    { say: 'nothing missing {several}', is: '<', value: 1 },
+    { say: 'something|anything missing {several}', is: '>=', value: 1 },
+    { say: 'no known missing items {several}', is: 'empty' },
+    { say: 'known number of missing items {several}', is: 'filled' },
+    { say: 'no missing items|work {several}', is: '<', value: 1 },
+    { say: 'missing nothing {several}', is: '<', value: 1 },
+    { say: 'missing something|anything|work {several}', is: '>=', value: 1 },
+    'missing {n:item|items|assignment|assignments} {several}',
+    'missing {n:} {group} {more}',
+    '{n:item|items|assignment|assignments} missing {several}',
+    '{n:} missing {several}',
+    '{n:} missing {group} {more}',
+    '{n:} {group} {more} missing',
+  ],
 };

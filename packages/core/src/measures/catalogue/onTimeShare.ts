@@ -39,4 +39,14 @@ export const onTimeShare: Measure = {
     lead: 'turned in',
     marked: `${comparisonWords(test)} on time${severalWords(call, course)}`,
   }),
+  known: (call, course) => [
+    `no known share on time${severalWords(call, course)}`,
+    `a known share on time${severalWords(call, course)}`,
+  ],
+  phrases: [
+    '[turned in] {n:%} on time {several}',
+    { say: 'no known share on time {several}', is: 'empty' },
+    { say: 'known share on time {several}', is: 'filled' },
+    'turned in {n:%} of {group} on time',
+  ],
 };

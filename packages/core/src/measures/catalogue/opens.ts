@@ -1,11 +1,19 @@
 import { z } from 'zod';
 import { kindMask } from '../../activity/event.ts';
 import { counts } from '../../course/course.ts';
-import { dateWords, plural } from '../../time/words.ts';
+import { dateWords } from '../../time/words.ts';
 import { windowSchema, windowWords } from '../../time/window.ts';
 import { NOT_APPLICABLE } from '../values/timeline.ts';
-import { isForNone, comparisonWords, itemIndexOf, itemOf, type Measure } from '../values/measure.ts';
-import { countInWindow } from './windowed.ts';
+import {
+  isForNone,
+  comparisonWords,
+  itemIndexOf,
+  itemOf,
+  type Measure,
+  counted,
+  spokenItem,
+} from '../values/measure.ts';
+import { countInWindow, spokenWindow } from './windowed.ts';
 
 const OPEN = kindMask('open');
 
@@ -29,13 +37,24 @@ export const opens: Measure = {
   },
   label: (call, course) => `times ${itemOf(course, call).title} was opened${windowWords(call.window, dateWords)}`,
   clause(test, call, course) {
-    const title = itemOf(course, call).title;
-    const when = windowWords(call.window, dateWords);
+    const title = spokenItem(course, call);
+    const when = spokenWindow(call.window, course);
     if (isForNone(test)) {
       return { lead: 'have', marked: call.window ? `not opened ${title}${when}` : `never opened ${title}` };
     }
     if (test.is === '>=' && test.raw === 1) return { lead: 'have', marked: `opened ${title}${when}` };
-    const times = typeof test.raw === 'number' ? plural(test.raw, 'time') : test.value;
-    return { lead: 'opened', marked: `${title} ${comparisonWords({ ...test, value: times })}${when}` };
+    return { lead: 'opened', marked: `${title} ${comparisonWords({ ...test, value: counted(test, 'time') })}${when}` };
   },
+  known: (call, course) => {
+    const what = `opens of ${spokenItem(course, call)}${spokenWindow(call.window, course)}`;
+    return [`no known ${what}`, `a known number of ${what}`];
+  },
+  phrases: [
+    { say: 'not|never open|opened|read|viewed {item} {window}', is: '<', value: 1 },
+    { say: 'opened|read|viewed {item} {window}', is: '>=', value: 1 },
+    'opened|read|viewed {item} {n:times} {window}',
+    { say: 'no known opens of {item} {window}', is: 'empty' },
+    { say: 'known number of opens of {item} {window}', is: 'filled' },
+    { say: '{item} not|never opened|read|viewed {window}', is: '<', value: 1 },
+  ],
 };

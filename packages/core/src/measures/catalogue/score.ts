@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { counts } from '../../course/course.ts';
-import { comparisonWords, itemIndexOf, itemOf, type Measure } from '../values/measure.ts';
+import { comparisonWords, itemIndexOf, itemOf, type Measure, spokenItem } from '../values/measure.ts';
 import { NumbersBuilder } from '../values/numbersBuilder.ts';
 import { NOT_APPLICABLE } from '../values/timeline.ts';
 import { percent } from '../values/value.ts';
@@ -32,10 +32,16 @@ export const score: Measure = {
     return latest ? { kind: 'score', points: latest.points, of: item.points, at: latest.at } : { kind: 'ungraded' };
   },
   label: (call, course) => `score on ${itemOf(course, call).title}`,
-  clause(test, call, course) {
-    const title = itemOf(course, call).title;
-    if (test.is === 'empty') return { lead: 'have', marked: `no grade yet on ${title}` };
-    if (test.is === 'filled') return { lead: 'have', marked: `a grade on ${title}` };
-    return { lead: 'scored', marked: `${comparisonWords(test)} on ${title}` };
-  },
+  clause: (test, call, course) => ({
+    lead: 'scored',
+    marked: `${comparisonWords(test)} on ${spokenItem(course, call)}`,
+  }),
+  known: (call, course) => [`no grade yet on ${spokenItem(course, call)}`, `a grade on ${spokenItem(course, call)}`],
+  phrases: [
+    '[scored|with|got] {n:%} on|for {item}',
+    { say: 'no grade [yet] on|for {item}', is: 'empty' },
+    { say: 'grade on|for {item}', is: 'filled' },
+    '{item} [score|grade] [of|is|was] {n:%}',
+    { say: '{item} not graded [yet]', is: 'empty' },
+  ],
 };

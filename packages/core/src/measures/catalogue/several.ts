@@ -1,10 +1,11 @@
 /** What measures over several items share: which of them count, their due instants, and their words (engine M2, H6). */
 import { z } from 'zod';
 import { counts, dueFor, type Course } from '../../course/course.ts';
+import { spokenName } from '../../course/spokenName.ts';
 import type { Instant } from '../../time/instant.ts';
 import { listWords } from '../../time/words.ts';
 import { firstDoing } from './done.ts';
-import { severalItems, type MeasureCall, type Subject } from '../values/measure.ts';
+import { severalItems, spokenItem, type MeasureCall, type Subject } from '../values/measure.ts';
 
 export const severalParameters = {
   group: z.string().optional(),
@@ -14,8 +15,8 @@ export const severalParameters = {
 /** "in Labs", "among Lab 1 and Lab 2", or nothing for the whole course. */
 export function severalWords(call: MeasureCall, course: Course): string {
   if (call.items)
-    return ` among ${listWords(call.items.map((id) => course.items[course.itemIndex.get(id)!]?.title ?? id))}`;
-  return call.group === undefined ? '' : ` in ${call.group}`;
+    return ` among ${listWords(call.items.map((id) => spokenItem(course, { measure: call.measure, item: id })))}`;
+  return call.group === undefined ? '' : ` in ${spokenName(course, 'group', call.group)}`;
 }
 
 export interface CountingItem {

@@ -57,12 +57,22 @@ export const share: Measure = {
       .map((x) => ({ title: x.title, dueAt: null })),
   }),
   label: (call, course) => `share ${DONE[call.of as 'open']}${severalWords(call, course)}`,
-  clause(test, call, course) {
-    return {
-      lead: 'have',
-      marked: `${DONE[call.of as 'open']} ${comparisonWords(test)} of ${itemsWords(call, course)}`,
-    };
+  clause: (test, call, course) => ({
+    lead: 'have',
+    marked: `${DONE[call.of as 'open']} ${comparisonWords(test)} of ${itemsWords(call, course)}`,
+  }),
+  known: (call, course) => {
+    const what = `share ${DONE[call.of as 'open']} of ${itemsWords(call, course)}`;
+    return [`no known ${what}`, `a known ${what}`];
   },
+  phrases: ACTS.flatMap((of) => {
+    const verb = of === 'submit' ? 'submitted|turned|handed [in]' : DONE[of];
+    return ['items {several}', '{items}', '{group}'].flatMap((what) => [
+      { say: `${verb} {n:%} of ${what}`, of },
+      { say: `no known share ${DONE[of]} of ${what}`, of, is: 'empty' } as const,
+      { say: `known share ${DONE[of]} of ${what}`, of, is: 'filled' } as const,
+    ]);
+  }),
 };
 
 /** “the items in Practice”, or those that are named. */

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { comparisonWords, type Measure, type MeasureCall, type Subject } from '../values/measure.ts';
 import { countingItems, doneBy, type CountingItem } from './several.ts';
 import { NumbersBuilder } from '../values/numbersBuilder.ts';
+import { spokenName } from '../../course/spokenName.ts';
 
 /** The group's items that count and have a due instant, the most recently due last; of equals the later in the course. */
 const dueOrder = (subject: Subject, call: MeasureCall): (CountingItem & { due: number })[] =>
@@ -44,8 +45,18 @@ export const streak: Measure = {
     items: runAt(dueOrder(subject, call), call, t).map((i) => ({ title: i.title, dueAt: i.due })),
   }),
   label: (call) => `${call.of === 'done' ? 'done' : 'missed'} in a row in ${call.group}`,
-  clause: (test, call) => ({
+  clause: (test, call, course) => ({
     lead: 'have',
-    marked: `${call.of === 'done' ? 'done' : 'missed'} ${comparisonWords(test)} in a row in ${call.group}`,
+    marked: `${call.of!} ${comparisonWords(test)} in a row in ${spokenName(course, 'group', call.group!)}`,
   }),
+  known: (call, course) => {
+    const what = `${call.of!} in a row in ${spokenName(course, 'group', call.group!)}`;
+    return [`no known number ${what}`, `a known number ${what}`];
+  },
+  phrases: (['done', 'missed'] as const).flatMap((of) => [
+    { say: `${of} {n:} in row in {group}`, of },
+    { say: `no known number ${of} in row in {group}`, of, is: 'empty' } as const,
+    { say: `known number ${of} in row in {group}`, of, is: 'filled' } as const,
+    { say: `${of} {n:} {group} in row`, of },
+  ]),
 };

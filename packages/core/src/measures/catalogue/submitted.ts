@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { counts } from '../../course/course.ts';
-import { itemIndexOf, itemOf, type Measure } from '../values/measure.ts';
+import { itemIndexOf, itemOf, type Measure, spokenItem } from '../values/measure.ts';
 import { NOT_APPLICABLE, yesSince } from '../values/timeline.ts';
 import { doneOf } from './work.ts';
 
@@ -9,7 +9,7 @@ const VERB = {
   quiz: 'submitted',
   forum: 'posted in',
   practice: 'practiced',
-  page: 'opened',
+  page: 'done with',
   session: 'attended',
 } as const;
 
@@ -32,10 +32,29 @@ export const submitted: Measure = {
   },
   label: (call, course) => `${itemOf(course, call).title} done`,
   clause(test, call, course) {
-    const item = itemOf(course, call);
-    const verb = VERB[item.kind];
-    if (test.is === 'empty' || test.is === 'filled') return { lead: 'have', marked: `${item.title} ${test.is}` };
     const yes = (test.is === 'equals') === (test.raw === true);
-    return { lead: 'have', marked: `${yes ? '' : 'not '}${verb} ${item.title}` };
+    const verb = VERB[itemOf(course, call).kind];
+    return { lead: 'have', marked: `${yes ? '' : 'not '}${verb} ${spokenItem(course, call)}` };
   },
+  known: (call, course) => [`no record of ${spokenItem(course, call)}`, `a record of ${spokenItem(course, call)}`],
+  phrases: [
+    ...[
+      'submitted|submit',
+      'turned|turn|handed|hand in',
+      'done [with]',
+      'posted|post in',
+      'practiced|practice',
+      'attended|attend',
+    ].flatMap((verb) => [
+      { say: `not|never ${verb} {item}`, is: 'equals', value: false } as const,
+      { say: `${verb} {item}`, is: 'equals', value: true } as const,
+    ]),
+    { say: 'no record of {item}', is: 'empty' },
+    { say: 'record of {item}', is: 'filled' },
+    { say: '{item} not|never turned|handed in', is: 'equals', value: false },
+    { say: '{item} turned|handed in', is: 'equals', value: true },
+    { say: '{item} not submitted|done|posted', is: 'equals', value: false },
+    { say: '{item} submitted|done|posted', is: 'equals', value: true },
+    { say: 'missing {item}', is: 'equals', value: false },
+  ],
 };

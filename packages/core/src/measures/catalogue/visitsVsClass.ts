@@ -1,13 +1,14 @@
 import { numberFrom } from '../../problem/range.ts';
 import { dateWords, percentWords } from '../../time/words.ts';
 import { windowSchema, windowWords } from '../../time/window.ts';
-import { comparisonWords, type Measure, type MeasureCall, type Subject } from '../values/measure.ts';
+import { comparisonWords, type Measure, type MeasureCall, type Subject, belowZero } from '../values/measure.ts';
 import { classMean, midnightSteps, type MeanAt } from './midnights.ts';
 import { PERCENT_RANGE } from '../values/range.ts';
 import { valueAt } from '../values/timeline.ts';
 import { percent } from '../values/value.ts';
 import { visits } from './visits.ts';
 import { lastSeenOnly } from './visitsKnown.ts';
+import { spokenWindow } from './windowed.ts';
 
 const asVisits = (call: MeasureCall): MeasureCall => ({ ...call, measure: 'visits' });
 
@@ -45,13 +46,22 @@ export const visitsVsClass: Measure = {
       ? 'as many visits as the class mean'
       : `${percentWords(Math.abs(value))} ${value < 0 ? 'fewer' : 'more'} visits than the class mean`,
   label: (call) => `visits compared with the class mean${windowWords(call.window, dateWords)}, %`,
-  clause(test, call) {
-    const when = windowWords(call.window, dateWords);
-    if (typeof test.raw === 'number' && test.raw < 0 && (test.is === '<=' || test.is === '<')) {
-      return { lead: 'visited', marked: `at least ${-test.raw}% less than the class${when}` };
-    }
+  clause(test, call, course) {
+    const when = spokenWindow(call.window, course);
+    const below = belowZero(test);
+    if (below) return { lead: 'visited', marked: `${comparisonWords(below)} less than the class${when}` };
     return { lead: 'visited', marked: `${comparisonWords(test)} beside the class mean${when}` };
   },
+  known: (call, course) => {
+    const what = `comparison of visits with the class${spokenWindow(call.window, course)}`;
+    return [`no known ${what}`, `a known ${what}`];
+  },
+  phrases: [
+    { say: 'visited {n:%} less|fewer than class [mean] {window}', isBelow: true },
+    'visited {n:%} beside class mean {window}',
+    { say: 'no known comparison of visits with class {window}', is: 'empty' },
+    { say: 'known comparison of visits with class {window}', is: 'filled' },
+  ],
 };
 
 /** A line before a student's history says nothing, so the mean leaves out students who had not begun, and those without known visits. */

@@ -1,7 +1,9 @@
 /** Counting instants that lie in a window, ever or for a while (engine M4). */
+import type { Course } from '../../course/course.ts';
 import type { CourseCalendar } from '../../time/calendar.ts';
 import type { Instant } from '../../time/instant.ts';
-import { leavesWindow, type Window } from '../../time/window.ts';
+import { dateWordsIn } from '../../time/typedDate.ts';
+import { leavesWindow, windowWords, type Window } from '../../time/window.ts';
 import { openStretches } from '../values/openStretches.ts';
 import type { Numbers } from '../values/timeline.ts';
 
@@ -24,3 +26,7 @@ export const inWindowAt = (at: Instant, window: Window | undefined, t: Instant, 
   const leaves = leavesWindow(at, window, calendar);
   return at <= t && leaves !== null && t < leaves;
 };
+
+/** A window as a sentence says it. */
+export const spokenWindow = (window: Window | undefined, course: Course): string =>
+  windowWords(window, (date) => dateWordsIn(date, course));

@@ -53,6 +53,8 @@ const CALLS: Readonly<Record<(typeof MEASURE_NAMES)[number], readonly object[]>>
   longestGap: windows,
   visits: windows,
   visitsVsClass: windows,
+  visitsChange: [{ days: 3 }, { days: 14 }],
+  postsChange: several.map((s) => ({ days: 4, ...s })),
   opens: [{ item: 'page' }, { item: 'page', window: { last: { days: 5 } } }],
   share: ['open', 'practice', 'submit', 'post'].flatMap((action) => several.map((s) => ({ of: action, ...s }))),
   submitted: ofItem,

@@ -13,6 +13,13 @@ export type Fact =
   | { readonly kind: 'class'; readonly own: number; readonly mean: number; readonly asOf: Instant }
   | { readonly kind: 'grades'; readonly grades: readonly FactGrade[] }
   | { readonly kind: 'change'; readonly before: number; readonly now: number }
+  | {
+      readonly kind: 'counts';
+      readonly what: 'visit' | 'post';
+      readonly days: number;
+      readonly now: number;
+      readonly before: number;
+    }
   | { readonly kind: 'column'; readonly name: string; readonly text: string | null }
   | { readonly kind: 'score'; readonly points: number; readonly of: number | null; readonly at: Instant }
   | { readonly kind: 'ungraded' }
@@ -76,6 +83,20 @@ const ITEMS: Readonly<Record<ItemsWhat, readonly [some: string, none: string]>> 
   run: ['in a row:', 'none in a row'],
 };
 
+const WEEKS = [
+  'week',
+  'two weeks',
+  'three weeks',
+  'four weeks',
+  'five weeks',
+  'six weeks',
+  'seven weeks',
+  'eight weeks',
+];
+
+/** "two weeks", "10 days" */
+const spanWords = (days: number): string => (days % 7 === 0 && WEEKS[days / 7 - 1]) || plural(days, 'day');
+
 /** More items than this are counted where a fact is told in brief. */
 const NAMED = 2;
 
@@ -108,6 +129,8 @@ export function factWords(fact: Fact, zone: string, isBrief = false): string {
         .join('; ');
     case 'change':
       return `the course grade went from ${percentWords(fact.before)} to ${percentWords(fact.now)}`;
+    case 'counts':
+      return `${plural(fact.now, fact.what)}, ${numberWords(fact.before)} in the ${spanWords(fact.days)} before`;
     case 'column':
       return fact.text === null ? `${fact.name}: blank` : `${fact.name}: ${fact.text}`;
     case 'score':

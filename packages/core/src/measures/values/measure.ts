@@ -1,11 +1,13 @@
 /** What every measure is made of. The same catalogue serves conditions, evidence, merge fields and charts (engine §3). */
 import type { z } from 'zod';
 import { formerTitle, type Course } from '../../course/course.ts';
+import { spokenName } from '../../course/spokenName.ts';
 import type { Item } from '../../course/item.ts';
 import type { Person } from '../../course/person.ts';
 import type { SeenLog } from '../../activity/seenLog.ts';
 import type { Instant } from '../../time/instant.ts';
 import type { Window } from '../../time/window.ts';
+import { exactWords } from '../../time/words.ts';
 import type { Range } from '../../problem/range.ts';
 import type { Fact } from './fact.ts';
 import type { Timeline } from './timeline.ts';
@@ -18,6 +20,8 @@ export const MEASURE_NAMES = [
   'longestGap',
   'visits',
   'visitsVsClass',
+  'visitsChange',
+  'postsChange',
   'opens',
   'share',
   'submitted',
@@ -130,9 +134,31 @@ export interface Measure {
   fact(subject: Subject, call: MeasureCall, t: Instant): Fact;
   /** The measure named over its axis: "days since last visit". */
   label(call: MeasureCall, course: Course): string;
-  /** A condition on it after "students who …": a lead and the part that is marked. */
+  /** A condition on it after "students who …": a lead and the part that is marked. Not for `empty` and `filled`. */
   clause(test: ClauseTest, call: MeasureCall, course: Course): Clause;
+  /** What students "have" whose value is not known (`empty`), and whose value is (`filled`). */
+  known(call: MeasureCall, course: Course): readonly [empty: string, filled: string];
+  /** What people type, after "students who" and any form of "have" or "are": what the clause prints, then what else they say. */
+  readonly phrases: readonly Phrase[];
 }
+
+/**
+ * Words of which each is said as it is, `a|b` for one or the other, `[a b]` for what may be left out, and names, numbers and windows in
+ * braces: `saying/slots.ts` has them all.
+ */
+export type Phrase = string | PhraseWithMeaning;
+
+/** A phrase that says by itself how, or what, is compared. */
+export interface PhraseWithMeaning {
+  readonly say: string;
+  readonly is?: Comparator;
+  readonly value?: number | boolean;
+  readonly of?: MeasureCall['of'];
+  /** Its number counts downward: "10 points below" is −10. */
+  readonly isBelow?: true;
+}
+
+export type Comparator = '>=' | '<=' | '>' | '<' | 'equals' | 'differs' | 'contains' | 'empty' | 'filled';
 
 export interface Clause {
   readonly lead: string;
@@ -141,9 +167,10 @@ export interface Clause {
 
 /** A comparison ready for words: `value` already has its unit ("50%", "5 days", "the mastery mark (80%)"). */
 export interface ClauseTest {
-  readonly is: '>=' | '<=' | '>' | '<' | 'equals' | 'differs' | 'contains' | 'empty' | 'filled';
+  readonly is: Exclude<Comparator, 'empty' | 'filled'>;
   readonly value: string;
-  readonly raw: unknown;
+  /** The value itself; undefined for a named score. */
+  readonly raw: number | boolean | string | undefined;
 }
 
 /** Whether a measure works without one of its parameters. */
@@ -219,6 +246,35 @@ export function severalItems(course: Course, call: MeasureCall): readonly number
 export const isForNone = (test: ClauseTest): boolean =>
   (test.is === 'equals' && test.raw === 0) || (test.is === '<' && test.raw === 1);
 
+/** The title of the item that a call names, as a sentence says it. */
+export const spokenItem = (course: Course, call: MeasureCall): string =>
+  spokenName(course, 'item', itemOf(course, call).title);
+
+/** "3 times": the value of a count with what is counted. */
+export function counted(test: ClauseTest, one: string, many = `${one}s`): string {
+  return typeof test.raw === 'number'
+    ? `${exactWords(test.raw)} ${test.raw === 1 ? one : many}`
+    : `${test.value} ${many}`;
+}
+
+/** "2 or more missing items", "under 3 missing items": a comparison of a count. */
+export function countWords(test: ClauseTest, one: string, many = `${one}s`): string {
+  const value = typeof test.raw === 'number' ? exactWords(test.raw) : test.value;
+  if (test.is === '>=') return `${value} or more ${many}`;
+  return comparisonWords({ ...test, value: counted(test, one, many) });
+}
+
+/** How far below zero a threshold lies that asks for at least, or for more than, that much less; null for any other. */
+export function belowZero(test: ClauseTest): ClauseTest | null {
+  if (typeof test.raw !== 'number' || test.raw >= 0 || (test.is !== '<=' && test.is !== '<')) return null;
+  const raw = -test.raw;
+  return { is: test.is === '<=' ? '>=' : '>', raw, value: test.value.replace(/^-/, '') };
+}
+
+/** "of 50% or more", "over 50%": a comparison behind a noun. */
+export const ofWords = (test: ClauseTest): string =>
+  test.is === '>' || test.is === '<' ? comparisonWords(test) : `of ${comparisonWords(test)}`;
+
 /** "over 5", "5 or more": a comparison around a value that carries its unit. */
 export function comparisonWords(test: ClauseTest): string {
   switch (test.is) {
@@ -235,10 +291,6 @@ export function comparisonWords(test: ClauseTest): string {
     case 'differs':
       return `anything but ${test.value}`;
     case 'contains':
-      return `something with “${test.value}”`;
-    case 'empty':
-      return 'nothing yet';
-    case 'filled':
-      return 'any value';
+      return `something with ${test.value}`;
   }
 }

@@ -49,6 +49,10 @@ export function defaultLeaf(measure: MeasureName, course: Course, now: Instant):
       return { measure, window: { last: { days: 7 } }, is: '<=', value: 1 };
     case 'visitsVsClass':
       return { measure, window: { last: { days: 14 } }, is: '<=', value: -50 };
+    case 'visitsChange':
+      return { measure, days: 14, is: '<=', value: -3 };
+    case 'postsChange':
+      return { measure, days: 14, is: '<=', value: -1 };
     case 'share':
       return { measure, of: 'practice', ...groupWith(course, 'practice'), is: '<', value: 25 };
     case 'dueSoon':

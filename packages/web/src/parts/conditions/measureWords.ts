@@ -24,6 +24,14 @@ export const MEASURE_HELP: Readonly<Record<MeasureName, MeasureHelp>> = {
   longestGap: { help: 'how long they stayed away, even if they are back', also: 'returned came back absence gap' },
   visits: { help: 'how often they visited', also: 'sittings sessions frequency count login' },
   visitsVsClass: { help: 'much more or less often than the class', also: 'compared average mean others' },
+  visitsChange: {
+    help: 'more or less often than in the days before',
+    also: 'less active drop trend fading decline fewer',
+  },
+  postsChange: {
+    help: 'more or fewer posts than in the days before',
+    also: 'less active drop trend quieter fewer discussion',
+  },
   opens: { help: 'a page, a file or a task', also: 'viewed read syllabus content access never opened' },
   share: {
     help: 'how much of several items was opened, practiced, submitted or posted in',

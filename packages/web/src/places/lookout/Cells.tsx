@@ -50,6 +50,8 @@ export function Cell({ column, value, distribution, decimals }: CellProps) {
     case 'gradeVsClass':
     case 'gradeChange':
     case 'visitsVsClass':
+    case 'visitsChange':
+    case 'postsChange':
       return <Numeral of={value}>{value > 0 ? `+${figure}` : figure.replace('-', '−')}</Numeral>;
     case 'hoursUntilDue':
       return <Numeral of={value}>{numberWords(Math.round(value))}</Numeral>;

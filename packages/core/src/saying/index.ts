@@ -1,0 +1,4 @@
+/** What the other packages use of `saying`. */
+export * from './say.ts';
+export * from './saidRule.ts';
+export * from './said.ts';
