@@ -3,6 +3,7 @@ export * from './item.ts';
 export * from './person.ts';
 export * from './sender.ts';
 export * from './sources.ts';
+export { quoted } from './spokenName.ts';
 export * from './mark.ts';
 export * from './address.ts';
 export * from './changes.ts';

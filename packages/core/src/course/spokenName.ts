@@ -172,6 +172,9 @@ export function spokenName(course: Named, kind: SpokenKind, title: string): stri
 /** A text in quotation marks; a closing mark in it is doubled. */
 export const quoted = (text: string): string => `“${text.replaceAll('”', '””')}”`;
 
+/** Words of the grammar that are names of groups in many courses, and nothing else where a name stands. */
+const NAMES_TOO: ReadonlySet<string> = new Set(['practice', 'participation', 'assignment', 'assignments', 'work']);
+
 function needsQuotes(course: Named, kind: SpokenKind, title: string): boolean {
   const tokens = tokensOf(title);
   const outer = [tokens[0], tokens.at(-1)];
@@ -179,7 +182,8 @@ function needsQuotes(course: Named, kind: SpokenKind, title: string): boolean {
   if (/["“”]/.test(title)) return true;
   const words = wordsOfName(title);
   const isNumber = (word: string) => kind !== 'section' && /^[-\d.]/.test(word);
-  if (words.every((word) => GRAMMAR_WORDS.has(word) || ARTICLES.has(word) || isNumber(word))) return true;
+  const isSpoken = (word: string) => GRAMMAR_WORDS.has(word) && !NAMES_TOO.has(word);
+  if (words.every((word) => isSpoken(word) || ARTICLES.has(word) || isNumber(word))) return true;
   const begin = words.join(' ');
   return wordsIn(course, kind).some(
     ([other, others]) => other !== title && (others === begin || others.startsWith(`${begin} `)),

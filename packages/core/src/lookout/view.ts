@@ -101,7 +101,6 @@ export function namedSet(set: NamedSet, course: Course): readonly LookoutColumn[
           { measure: 'courseGrade' },
           { measure: 'missing' },
           { measure: 'late' },
-          { measure: 'visitsChange', days: 14 },
           ...(page ? [{ measure: 'opens', item: page.id } as const] : []),
         ),
         logColumnOf('lastNudge'),

@@ -2,3 +2,4 @@
 export * from './say.ts';
 export * from './saidRule.ts';
 export * from './said.ts';
+export * from './withSaid.ts';

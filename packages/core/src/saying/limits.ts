@@ -132,18 +132,20 @@ export const weight: Parser<RuleWeight> = either<RuleWeight>(
   ),
 );
 
+const moment = then(
+  date,
+  then(optional(word(',')), optional(then(optional(word('at')), clock, (_, time) => time)), (_, time) => time),
+  (day, time) => ({ day, time: time ?? '00:00' }),
+);
+const beginsAfter = then(words('only where that|it begins|starts after'), moment, (_, said) => said);
+
 /** From when on a spell counts. */
-export const spellsFrom: Parser<Instant> = (source, at) =>
-  then(
-    words('only where that|it begins|starts after'),
-    then(
-      date,
-      then(optional(word(',')), optional(then(optional(word('at')), clock, (_, t) => t)), (_, t) => t),
-      (d, t) => ({ d, t }),
-    ),
-    (_, { d, t }) =>
-      source.course.calendar.zone.toInstant(dayNumberOf(d) * DAY + Date.parse(`1970-01-01T${t ?? '00:00'}:00Z`)),
+export const spellsFrom: Parser<Instant> = (source, at) => {
+  const { zone } = source.course.calendar;
+  return map(beginsAfter, ({ day, time }) =>
+    zone.toInstant(dayNumberOf(day) * DAY + Date.parse(`1970-01-01T${time}:00Z`)),
   )(source, at);
+};
 
 /** How many steps the rule has. */
 export const steps: Parser<number> = then(

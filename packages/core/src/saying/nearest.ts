@@ -11,10 +11,14 @@ export function nearest(typed: string, known: Iterable<string>): readonly string
   return [...new Set(known)]
     .map((title) => ({
       title,
-      far: Math.min(...[title, ...title.split(/[\s:,]+/)].map((w) => distance(w.toLowerCase(), said))),
+      far: Math.min(...[title, ...title.split(/[\s:,]+/)].map((w) => farFrom(w.toLowerCase(), said))),
     }))
     .filter(({ far }) => far <= most)
     .sort((a, b) => a.far - b.far)
     .slice(0, MOST_NEAR)
     .map(({ title }) => title);
 }
+
+/** A word that goes on from what was typed is as near as can be. */
+const farFrom = (word: string, typed: string): number =>
+  word.startsWith(typed) && typed.length > 1 ? 0 : distance(word, typed);

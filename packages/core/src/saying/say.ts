@@ -2,6 +2,7 @@
 import { parseCondition, type Leaf } from '../conditions/condition.ts';
 import { conditionSentence } from '../conditions/sentence.ts';
 import type { Course } from '../course/course.ts';
+import { GRAMMAR_WORDS } from '../course/grammarWords.ts';
 import { tokensOf, type Token } from '../course/spokenName.ts';
 import type { RecipientSpec } from '../rules/rule.ts';
 import { choicesOf, conditionIn, readCondition, type Choice, type Tree } from './conditions.ts';
@@ -45,9 +46,14 @@ export interface Said {
   readonly readings: readonly SaidRule[];
 }
 
-/** Which parts of a rule a field takes; all unless given. */
+/** How a text is read. */
 export interface SayingOptions extends OtherNames {
+  /** The local date and time of a rhythm of which neither is said; the course's first day at 9:00 unless given. */
+  readonly start?: string;
+  /** Which parts of a rule the field takes; all unless given. */
   readonly only?: readonly (keyof SaidRule)[];
+  /** Without a condition it is no answer. */
+  readonly needsCondition?: boolean;
 }
 
 interface Piece<T = unknown> {
@@ -103,21 +109,26 @@ function sourceOf(text: string, course: Course, others: OtherNames): Source {
 
 /** Reads a text. Never throws. */
 export function say(text: string, course: Course, options: SayingOptions = {}): Said {
-  return read(sourceOf(text, course, options), text, options.only);
+  return read(sourceOf(text, course, options), text, options);
 }
 
 /** What may follow a text, or end its last word: titles first, then words; at most `most`. */
 export function completionsOf(text: string, course: Course, options: SayingOptions = {}, most = 12): readonly string[] {
   const source = sourceOf(text, course, options);
   const { tokens } = source;
-  const { problems } = read(source, text, options.only);
+  if (text !== '' && tokens.length === 0) return [];
   const isOpen = text !== '' && !/\s$/.test(text);
-  // Behind a word that is not understood nothing is sure.
   const from = isOpen ? tokens.at(-1)!.from : text.length;
-  if (problems.some((p) => p.code === 'unknownWord' && p.to <= from)) return [];
   const at = isOpen ? tokens.length - 1 : tokens.length;
-  wantClause(source, at);
-  partsAt(source, at);
+  const { problems } = read(source, text, options);
+  // Behind a word that is not understood nothing is sure.
+  if (problems.some((p) => p.code === 'unknownWord' && p.to <= from)) return [];
+  const isIncomplete = problems.some((p) => p.code === 'incomplete' && p.to > p.from && p.to >= text.trimEnd().length);
+  if (!isIncomplete || isOpen) {
+    if (options.only?.includes('when') ?? true) wantClause(source, at);
+    // A part is looked for wherever it may have begun.
+    for (let start = 0; start <= at; start++) partsAt(source, start, options.only);
+  }
   const last = isOpen ? text.slice(from).toLowerCase() : '';
   const fits = (offer: string) =>
     last === '' ||
@@ -125,11 +136,16 @@ export function completionsOf(text: string, course: Course, options: SayingOptio
       .toLowerCase()
       .split(/\s+/)
       .some((w, i) => w.startsWith(last) && (i > 0 || offer.toLowerCase() !== last));
-  return offers(source, at).filter(fits).slice(0, most);
+  const found = offers(source, at).filter(fits);
+  // Behind what is complete, most people go on with a word.
+  const isWord = (offer: string) => GRAMMAR_WORDS.has(offer);
+  const isComplete = problems.length === 0 && !isOpen;
+  return (isComplete ? [...found.filter(isWord), ...found.filter((o) => !isWord(o))] : found).slice(0, most);
 }
 
-function read(source: Source, text: string, only: SayingOptions['only']): Said {
+function read(source: Source, text: string, { only, start, needsCondition }: SayingOptions): Said {
   const { tokens, course } = source;
+  const frame: Frame = { course, start: start ?? `${course.start}T09:00` };
   const pieces: Piece[] = [];
   const trees: { tree: Tree; from: number; to: number }[] = [];
   const problems: SayingProblem[] = [];
@@ -150,7 +166,15 @@ function read(source: Source, text: string, only: SayingOptions['only']): Said {
   if (pieces.length + trees.length === 0 && problems.length === 0)
     problems.push({ from: 0, to: text.length, code: 'nothing', near: [] });
 
-  const built = build(source, pieces, trees, near);
+  const built = build(frame, pieces, trees, near);
+  if (needsCondition && trees.length === 0 && problems.length === 0) {
+    problems.push({
+      from: text.length,
+      to: text.length,
+      code: 'incomplete',
+      near: ['away 5 days', 'something missing'],
+    });
+  }
   checkField(only, pieces, trees, near);
   const spans: SaidSpan[] = [
     ...trees.map(({ from, to }) => ({ ...spanOf(tokens, from, to), about: 'when' as const })),
@@ -169,8 +193,9 @@ function read(source: Source, text: string, only: SayingOptions['only']): Said {
 }
 
 /** The longest part that begins here, in each way to read it. */
-function partsAt(source: Source, at: number): readonly Piece[] {
+function partsAt(source: Source, at: number, only?: SayingOptions['only']): readonly Piece[] {
   const all = PARTS.flatMap(([kind, parser]) => {
+    if (only && !only.includes(ABOUT[kind])) return [];
     const found: readonly Reading<unknown>[] = best(parser(source, at));
     if (found.length === 0) return [];
     const piece: Piece = {
@@ -226,24 +251,34 @@ const KIND_OF = new Map(SPOKEN_KINDS.map((kind) => [wanted(kind), kind]));
 /** What may stand at a piece: titles first, then words. */
 function offers({ wanted: looked, vocabulary }: Source, at: number): readonly string[] {
   const said = [...(looked.get(at) ?? [])];
-  const kinds = said.flatMap((w): SpokenKind[] => {
-    const kind = KIND_OF.get(w);
-    return kind ? [kind] : [];
-  });
+  const kinds = said
+    .flatMap((w): SpokenKind[] => {
+      const kind = KIND_OF.get(w);
+      return kind ? [kind] : [];
+    })
+    .sort((a, b) => SPOKEN_KINDS.indexOf(a) - SPOKEN_KINDS.indexOf(b));
   const plain = said.filter((w) => /^[\p{L}]/u.test(w));
-  return [...kinds.flatMap((kind) => vocabulary.titles(kind)), ...plain];
+  const titles = (of: (kind: SpokenKind) => boolean) => kinds.filter(of).flatMap((kind) => vocabulary.titles(kind));
+  // A named score may stand wherever a number may.
+  return [...titles((kind) => kind !== 'mark'), ...plain, ...titles((kind) => kind === 'mark')];
+}
+
+/** What a rhythm begins with where that is not said. */
+interface Frame {
+  readonly course: Course;
+  readonly start: string;
 }
 
 type Near = (piece: { from: number; to: number }, code: SayingCode, said: readonly string[]) => void;
 
 /** Puts the parts together; gives all readings when it is called. */
 function build(
-  source: Source,
+  frame: Frame,
   pieces: readonly Piece[],
   trees: readonly { tree: Tree; from: number; to: number }[],
   near: Near,
 ): () => readonly SaidRule[] {
-  const { course } = source;
+  const { course } = frame;
   const [first, ...more] = trees;
   for (const again of more) near(again, 'refused', ['The condition is here twice. Join both with “and” or “or”.']);
   const choices = first ? choicesOf(first.tree) : [];
@@ -254,7 +289,7 @@ function build(
     if (piece.kind !== 'limit' && seen.has(piece.kind) && piece.kind !== 'told')
       near(piece, 'refused', ['This is said twice.']);
     seen.add(piece.kind);
-    if (piece.values.length > 1) near(piece, 'ambiguous', wordsOfReadings(piece, course));
+    if (piece.values.length > 1) near(piece, 'ambiguous', wordsOfReadings(piece, frame));
     const [value] = piece.values;
     if (piece.kind === 'recurrence' && (value as Recurrence).isDoubtful && !hasTime) {
       near(piece, 'ambiguous', ['every week, at a time such as 9 AM', 'at most once a week']);
@@ -272,7 +307,7 @@ function build(
     return combinations(all).map((picked) => {
       const chosen = (choice: Choice): readonly Leaf[] => choice.readings[picked[choices.indexOf(choice)]!]!;
       const values = pieces.map((p, i) => ({ kind: p.kind, value: p.values[picked[choices.length + i]!] }));
-      return assemble(course, first ? { when: conditionIn(first.tree, chosen) } : {}, values);
+      return assemble(frame, first ? { when: conditionIn(first.tree, chosen) } : {}, values);
     });
   };
 }
@@ -317,22 +352,18 @@ function differingName(
   if (at === undefined || another !== undefined) return null;
   const { from, to } = first[at]!;
   return names.every((n) => n[at]!.from === from && n[at]!.to === to)
-    ? { from, to, titles: names.map((n) => n[at]!.title) }
+    ? { from, to, titles: [...new Set(names.map((n) => n[at]!.title))] }
     : null;
 }
 
-function wordsOfReadings(piece: Piece, course: Course): readonly string[] {
+function wordsOfReadings(piece: Piece, frame: Frame): readonly string[] {
   const name = differingName(piece.names);
   if (name) return name.titles;
-  return piece.values.map((value) => saidSentence(assemble(course, {}, [{ kind: piece.kind, value }]), course));
+  return piece.values.map((value) => saidSentence(assemble(frame, {}, [{ kind: piece.kind, value }]), frame.course));
 }
 
 /** The rule that these parts make. */
-function assemble(
-  course: Course,
-  start: SaidRule,
-  values: readonly { kind: Piece['kind']; value: unknown }[],
-): SaidRule {
+function assemble(frame: Frame, start: SaidRule, values: readonly { kind: Piece['kind']; value: unknown }[]): SaidRule {
   const of = <T>(kind: Piece['kind']): readonly T[] => values.flatMap((v) => (v.kind === kind ? [v.value as T] : []));
   const [who] = of<SaidAudience>('audience');
   const [weightSaid] = of<NonNullable<SaidRule['weight']>>('weight');
@@ -344,7 +375,7 @@ function assemble(
   return {
     ...start,
     ...(who && !isStudents && { audience: who }),
-    ...rhythmOf(course, of<Recurrence>('recurrence')[0], of<string>('time')[0], of<Run>('run')),
+    ...rhythmOf(frame, of<Recurrence>('recurrence')[0], of<string>('time')[0], of<Run>('run')),
     ...(limits.length > 0 && { repeat: Object.assign({}, ...limits) as NonNullable<SaidRule['repeat']> }),
     ...(weightSaid && { weight: weightSaid }),
     ...(from !== undefined && { spellsFrom: from }),
@@ -355,17 +386,17 @@ function assemble(
 }
 
 function rhythmOf(
-  course: Course,
+  { start }: Frame,
   recurs: Recurrence | undefined,
   time: string | undefined,
   runs: readonly Run[],
 ): SaidRule {
   if (!recurs && time === undefined && runs.length === 0) return {};
-  const from = runs.map((r) => r.from).find((d) => d !== null) ?? course.start;
+  const from = runs.map((r) => r.from).find((d) => d !== null) ?? start.slice(0, 10);
   const until = runs.map((r) => r.until).find((d) => d !== null);
   return {
     rhythm: {
-      start: `${from}T${time ?? '09:00'}`,
+      start: `${from}T${time ?? start.slice(11)}`,
       ...(recurs && { rrule: recurs.rrule }),
       ...(until === undefined || until === null ? {} : { until }),
     },

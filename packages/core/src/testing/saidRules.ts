@@ -74,6 +74,8 @@ const GROUPS = [
   'a row',
   'Quizzes',
   'Week 1',
+  'Practice',
+  'Assignments',
 ] as const;
 const COLUMNS = ['Advisor', 'Labs', 'late', 'Mode of study', 'in', 'GPA'] as const;
 const SECTIONS = ['01', '02', 'Evening', 'A and B', 'section'] as const;

@@ -1,5 +1,5 @@
 /** The list behind Ctrl K: places, students, rules, texts, items, and what can be done with them. */
-import { useState } from 'react';
+import { lazy, Suspense, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { Command } from 'cmdk';
 import { fullName, isActiveStudent, nameIn } from '@zest-bell/core/course';
@@ -9,6 +9,9 @@ import { setStatusWithUndo } from '../lib/ruleActions.ts';
 import { PLACES } from '../lib/places.ts';
 import { useCourses, useRules, useWordings } from '../lib/queries.ts';
 import { studentPath, type CourseHere } from '../lib/here.ts';
+
+// What it takes to read a sentence is loaded once the list is open.
+const SaidInPalette = lazy(() => import('./SaidInPalette.tsx'));
 
 const ACTIONS = [
   { words: 'Create a rule', path: 'rules?new' },
@@ -55,11 +58,21 @@ export function Palette(props: {
       <Command.Input
         value={typed}
         onValueChange={setTyped}
-        placeholder="Find anything, or: write Kofi, turn off Quiet, extend Lab 3"
+        placeholder="Find anything, or: away 5 days, write Kofi, extend Lab 3"
         className="w-full border-b border-line bg-transparent px-5 py-4 text-lg outline-none"
       />
       <Command.List className="max-h-[50vh] overflow-auto p-2">
         <Command.Empty className="p-4 text-ink-2">No matches.</Command.Empty>
+        <Suspense fallback={null}>
+          <SaidInPalette
+            here={props.here}
+            typed={typed}
+            onType={setTyped}
+            onClose={props.onClose}
+            groupClass={heading}
+            entryClass={item}
+          />
+        </Suspense>
         <Verbs here={props.here} typed={typed} rules={rules.data ?? []} item={item} heading={heading} go={go} />
         <Command.Group heading="Places" className={heading}>
           {PLACES.map((p, i) => (

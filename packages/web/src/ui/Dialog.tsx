@@ -1,6 +1,7 @@
 import { useRef, type ReactNode } from 'react';
 import { Dialog as Radix } from 'radix-ui';
 import { X } from 'lucide-react';
+import { keepForList } from './escape.ts';
 
 const FIRST_FIELD = [
   'input:not([type=radio], [type=checkbox], [type=file]):enabled',
@@ -34,6 +35,7 @@ export function Dialog(props: {
         <Radix.Overlay className="fixed inset-0 z-40 bg-[#0a100d]/55" />
         <Radix.Content
           aria-describedby={undefined}
+          onEscapeKeyDown={keepForList}
           onOpenAutoFocus={(e) => {
             before.current = opener(document.activeElement);
             // What is to be typed comes first; without that, the dialog itself is read, and not its “Close”.

@@ -1,6 +1,7 @@
 /** What opens beside a control: inside the window whatever its height, over dialogs too. */
 import type { ReactNode } from 'react';
 import { Popover } from 'radix-ui';
+import { keepForList } from './escape.ts';
 
 /** Focus goes back to the control, unless it is somewhere else by now: another that was opened in the meantime would close. */
 const isFocusFree = (): boolean => document.activeElement === null || document.activeElement === document.body;
@@ -27,6 +28,7 @@ export function Pop(props: {
         sideOffset={8}
         collisionPadding={12}
         aria-label={props.label}
+        onEscapeKeyDown={keepForList}
         onCloseAutoFocus={(e) => {
           if (props.focusBack === false || !isFocusFree()) return e.preventDefault();
           if (!props.onFocusBack) return;

@@ -3,7 +3,7 @@ import { Popover } from 'radix-ui';
 import { Pop } from '../../ui/Pop.tsx';
 import type { Instant } from '@zest-bell/core/time';
 import type { Course } from '@zest-bell/core/course';
-import type { Leaf } from '@zest-bell/core/conditions';
+import type { Condition, Leaf } from '@zest-bell/core/conditions';
 import { defaultLeaf } from './defaults.ts';
 import { markFresh } from './fresh.ts';
 import { MeasurePicker } from './MeasurePicker.tsx';
@@ -12,7 +12,7 @@ import { MeasurePicker } from './MeasurePicker.tsx';
 export function AddCondition(props: {
   readonly course: Course;
   readonly now: Instant;
-  readonly onAdd: (leaf: Leaf) => void;
+  readonly onAdd: (condition: Condition) => void;
 }) {
   const [open, setOpen] = useState(false);
   const add = (leaf: Leaf) => {
@@ -29,6 +29,10 @@ export function AddCondition(props: {
           course={props.course}
           onChoose={(measure) => add(defaultLeaf(measure, props.course, props.now))}
           onChooseAbout={add}
+          onSay={(condition) => {
+            setOpen(false);
+            props.onAdd(condition);
+          }}
         />
       </Pop>
     </Popover.Root>

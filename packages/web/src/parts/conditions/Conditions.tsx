@@ -123,7 +123,7 @@ function LeafLine(props: ConditionNodeProps) {
       {(alone || props.last) && (
         <>
           {' '}
-          <AddCondition course={course} now={now} onAdd={(leaf) => onChange(addAt(when, path.slice(0, -1), leaf))} />
+          <AddCondition course={course} now={now} onAdd={(added) => onChange(addAt(when, path.slice(0, -1), added))} />
         </>
       )}
       {remark && (
@@ -188,7 +188,7 @@ function GroupBlock(props: ConditionNodeProps) {
         <AddCondition
           course={props.course}
           now={props.now}
-          onAdd={(leaf) => props.onChange(addAt(props.when, props.path, leaf))}
+          onAdd={(added) => props.onChange(addAt(props.when, props.path, added))}
         />
       )}
     </div>

@@ -3,8 +3,9 @@ import { useState } from 'react';
 import { Command } from 'cmdk';
 import type { Course } from '@zest-bell/core/course';
 import { CATALOGUE, MEASURE_FAMILIES, MEASURE_NAMES, type MeasureName } from '@zest-bell/core/measures';
-import type { Leaf } from '@zest-bell/core/conditions';
+import type { Condition, Leaf } from '@zest-bell/core/conditions';
 import { wordFilter } from '../../ui/wordFilter.ts';
+import { SaidItems } from '../saying/SaidItems.tsx';
 import { conditionsAbout } from './conditionsAbout.ts';
 import { FAMILIES, MEASURE_HELP } from './measureWords.ts';
 
@@ -17,12 +18,15 @@ export function MeasurePicker({
   course,
   onChoose,
   onChooseAbout,
+  onSay,
 }: {
   readonly chosen?: MeasureName | undefined;
   readonly onChoose: (measure: MeasureName) => void;
   /** If given, items and groups are found by their titles as well. */
   readonly course?: Course;
   readonly onChooseAbout?: (leaf: Leaf) => void;
+  /** If given, a whole condition can be typed as well. */
+  readonly onSay?: (condition: Condition) => void;
 }) {
   const [typed, setTyped] = useState('');
   const about = course && onChooseAbout && typed.trim() !== '' ? conditionsAbout(course, typed) : [];
@@ -32,12 +36,26 @@ export function MeasurePicker({
         autoFocus
         value={typed}
         onValueChange={setTyped}
-        placeholder="Search: absent, late, below the mean …"
+        placeholder={
+          onSay ? 'Type a condition, or search: away 5 days, late …' : 'Search: absent, late, below the mean …'
+        }
         className="field mb-2 w-full"
         aria-label="Search the measures"
       />
       <Command.List className="max-h-[330px] overflow-auto pr-1">
         <Command.Empty className="p-3 text-ink-2">No matches. Try another word.</Command.Empty>
+        {course && onSay && (
+          <SaidItems
+            course={course}
+            typed={typed}
+            heading="As you typed it"
+            groupClass={GROUP}
+            entryClass={ENTRY}
+            words={(sentence) => `Use: students who ${sentence}`}
+            onUse={onSay}
+            onRetype={setTyped}
+          />
+        )}
         {about.length > 0 && (
           <Command.Group heading="In this course" className={GROUP}>
             {about.map(({ leaf, key, name, words }) => (

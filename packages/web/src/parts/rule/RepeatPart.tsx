@@ -1,10 +1,14 @@
+import type { Course } from '@zest-bell/core/course';
+import { withLimits } from '@zest-bell/core/saying';
 import { DAYS_RANGE } from '@zest-bell/core/time';
 import { RULE_WEIGHTS, TIMES_RANGE, type RepeatLimit, type Rule, type RuleWeight } from '@zest-bell/core/rules';
 import { Check, NumberField } from '../../ui/fields.tsx';
 import { Part } from '../../ui/Part.tsx';
 import { Pill } from '../../ui/Pill.tsx';
+import { SayPart } from '../saying/SayPart.tsx';
 
 interface RepeatProps {
+  readonly course: Course;
   readonly rule: Pick<Rule, 'repeat' | 'essential' | 'weight'>;
   readonly onChange: (change: Partial<Rule>, tag: string) => void;
 }
@@ -12,13 +16,14 @@ interface RepeatProps {
 /** How often one student is nudged by the rule, or how much it weighs: the words of either open the same place. */
 export function RepeatPart({
   words,
+  course,
   rule,
   onChange,
   open = false,
 }: RepeatProps & { readonly words: string; readonly open?: boolean }) {
   return (
     <Part words={words} label="How often each student is nudged" open={open}>
-      <RepeatFields rule={rule} onChange={onChange} />
+      <RepeatFields course={course} rule={rule} onChange={onChange} />
     </Part>
   );
 }
@@ -41,11 +46,21 @@ const PLAIN: readonly { readonly words: string; readonly repeat: RepeatLimit }[]
 const isSameLimit = (a: RepeatLimit, b: RepeatLimit): boolean =>
   JSON.stringify([a.perSpell, a.perTerm, a.gap]) === JSON.stringify([b.perSpell, b.perTerm, b.gap]);
 
-function RepeatFields({ rule, onChange }: RepeatProps) {
+function RepeatFields({ course, rule, onChange }: RepeatProps) {
   const { repeat } = rule;
   const set = (next: Partial<RepeatLimit>, tag: string) => onChange({ repeat: { ...repeat, ...next } }, tag);
   return (
     <>
+      <SayPart
+        course={course}
+        label="Type how often"
+        placeholder="at most once a week, until they reply"
+        takes={['repeat', 'weight']}
+        onTake={(said) => {
+          const limits = said.repeat && { repeat: withLimits(repeat, said.repeat) };
+          onChange({ ...limits, ...(said.weight && { weight: said.weight }) }, 'said');
+        }}
+      />
       <div className="flex flex-wrap gap-1.5" role="group" aria-label="Common choices">
         {PLAIN.map((p) => (
           <Pill key={p.words} pressed={isSameLimit(p.repeat, repeat)} onClick={() => set(p.repeat, 'plain')}>

@@ -26,6 +26,7 @@ import {
 import { Check, DateField, Labelled, NumberField, SelectField, TimeField } from '../../ui/fields.tsx';
 import { WeekdayToggles } from '../../ui/WeekdayToggles.tsx';
 import { Part } from '../../ui/Part.tsx';
+import { SayPart } from '../saying/SayPart.tsx';
 import { RunStrip } from './RunStrip.tsx';
 
 interface RhythmProps {
@@ -82,6 +83,17 @@ export function RhythmPart(props: RhythmProps) {
   const time = rhythm.start.slice(11, 16);
   return (
     <Part words={rhythmWords(rhythm)} label="When it runs" wide>
+      <SayPart
+        course={course}
+        label="Type when it runs"
+        placeholder="Sundays and Tuesdays at 6 pm until Nov 10"
+        takes={['rhythm']}
+        start={rhythm.start}
+        onTake={({ rhythm: said }) => {
+          setExpert(false);
+          if (said) onChange({ ...rhythm, ...said, rrule: said.rrule ?? rhythm.rrule });
+        }}
+      />
       <SelectField label="Run" value={kind} onChange={(e) => choose(e.target.value as RhythmKind)}>
         {Object.entries(KINDS).map(([k, words]) => (
           <option key={k} value={k}>

@@ -84,7 +84,7 @@ describe('what a score is compared with', () => {
 test('the repeat limits are combined freely, and the common ones are one click', async () => {
   const log: Partial<Rule>[] = [];
   const rule = { repeat: { perSpell: 1, perTerm: 3, gap: null }, essential: false, weight: 'normal' } as const;
-  render(<RepeatPart words="once each time" rule={rule} onChange={(change) => log.push(change)} />);
+  render(<RepeatPart words="once each time" course={course} rule={rule} onChange={(change) => log.push(change)} />);
   const user = userEvent.setup();
   await user.click(screen.getByText('once each time'));
   await user.click(screen.getByRole('button', { name: 'at every check' }));

@@ -55,7 +55,7 @@ export function FilterSentence(props: SentenceProps) {
       <AddCondition
         course={props.here.course}
         now={props.here.now}
-        onAdd={(leaf) => onChange({ when: when === null ? leaf : addAt(when, [], leaf) })}
+        onAdd={(added) => onChange({ when: when === null ? added : addAt(when, [], added) })}
       />
       {!nothing && (
         <button
@@ -150,7 +150,7 @@ function Node(props: FilterNodeProps) {
           <AddCondition
             course={here.course}
             now={here.now}
-            onAdd={(leaf) => onChange({ when: addAt(when, path, leaf) })}
+            onAdd={(added) => onChange({ when: addAt(when, path, added) })}
           />
         </>
       )}

@@ -94,7 +94,7 @@ function RuleFields(props: {
         );
       case 'repeat':
       case 'weight':
-        return <RepeatPart words={words} rule={rule} onChange={(change) => onChange(change)} />;
+        return <RepeatPart words={words} course={here.course} rule={rule} onChange={(change) => onChange(change)} />;
       case 'steps':
         return (
           <>

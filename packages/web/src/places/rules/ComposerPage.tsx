@@ -169,7 +169,15 @@ function Composer({ here, card }: { readonly here: CourseHere; readonly card: Ru
         );
       case 'repeat':
       case 'weight':
-        return <RepeatPart words={words} rule={rule} onChange={change} open={opened === 'limits' && isFirstLimit} />;
+        return (
+          <RepeatPart
+            words={words}
+            course={here.course}
+            rule={rule}
+            onChange={change}
+            open={opened === 'limits' && isFirstLimit}
+          />
+        );
       default:
         return words;
     }

@@ -19,7 +19,7 @@ import { Explained } from '../../ui/Explained.tsx';
 import { When } from '../../ui/When.tsx';
 import { DifferenceList } from './DifferenceList.tsx';
 import { draftKey, useDrafts } from '../../parts/rule/draft.ts';
-import { RuleSentence } from './RuleSentence.tsx';
+import { RuleSentence } from '../../parts/rule/RuleSentence.tsx';
 import { roundWords, withdrawnWords, withheldWords } from '../../lib/decisionWords.ts';
 import { Page } from '../../ui/Page.tsx';
 import { PartTabs } from '../../ui/PageTabs.tsx';

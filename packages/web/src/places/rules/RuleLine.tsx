@@ -22,7 +22,7 @@ import { OutcomeFigures, outcomeFigures } from '../../parts/common/OutcomeFigure
 import { SetNote } from '../../parts/common/SetNote.tsx';
 import { setPath } from '../../lib/sets.ts';
 import { menuItem } from '../../ui/menu.ts';
-import { RuleInBrief, RuleSentence } from './RuleSentence.tsx';
+import { RuleInBrief, RuleSentence } from '../../parts/rule/RuleSentence.tsx';
 import { offWords, roundWords } from '../../lib/decisionWords.ts';
 import { Allowed } from '../../ui/Allowed.tsx';
 

@@ -36,7 +36,14 @@ export function RulesPage() {
   const here = useHere();
   const rules = useRules(here.id);
   const [asked, ask] = useSearchParams();
-  const [beginning, setBeginning] = useState(asked.has('new'));
+  const [beginning, setBeginning] = useState(false);
+  const typed = asked.get('new');
+  const closeNew = () => {
+    setBeginning(false);
+    if (typed === null) return;
+    asked.delete('new');
+    ask(asked, { replace: true });
+  };
   const item = here.course.items[here.course.itemIndex.get(asked.get('item') ?? '') ?? -1];
   const [label, setLabel] = useState<string | null>(null);
   const [picked, setPicked] = useState<ReadonlySet<string>>(new Set());
@@ -129,9 +136,9 @@ export function RulesPage() {
         <RuleList here={here} cards={shown} all={listed} picked={picked} onPick={pick} />
       )}
       {archived.length > 0 && <Archive here={here} cards={archived} />}
-      {beginning && (
+      {(beginning || typed !== null) && (
         <Suspense>
-          <StartersDialog here={here} onClose={() => setBeginning(false)} />
+          <StartersDialog key={typed} here={here} typed={typed ?? ''} onClose={closeNew} />
         </Suspense>
       )}
     </PlacePage>

@@ -18,8 +18,9 @@ import { Dialog } from '../../ui/Dialog.tsx';
 import { Failed, Loading } from '../../parts/common/States.tsx';
 import { attempt } from '../../lib/attempt.ts';
 import { createRule } from '../../lib/ruleActions.ts';
+import { SayRule } from '../../parts/saying/SayRule.tsx';
 import { BlankRuleDialog } from './BlankRuleDialog.tsx';
-import { RuleSentence } from './RuleSentence.tsx';
+import { RuleSentence } from '../../parts/rule/RuleSentence.tsx';
 
 const TONES: Readonly<Record<Starter['family'], Tone>> = {
   Away: 'zest',
@@ -30,8 +31,17 @@ const TONES: Readonly<Record<Starter['family'], Tone>> = {
   'For yourself': 'quiet',
 };
 
-export function StartersDialog({ here, onClose }: { readonly here: CourseHere; readonly onClose: () => void }) {
-  const [search, setSearch] = useState('');
+export function StartersDialog({
+  here,
+  typed = '',
+  onClose,
+}: {
+  readonly here: CourseHere;
+  /** What is typed already. */
+  readonly typed?: string | undefined;
+  readonly onClose: () => void;
+}) {
+  const [search, setSearch] = useState(typed);
   const [busy, setBusy] = useState(false);
   const navigate = useNavigate();
   const wordings = useWordings(here.id);
@@ -59,18 +69,14 @@ export function StartersDialog({ here, onClose }: { readonly here: CourseHere; r
         onClose={onClose}
       />
     );
-  const wanted = search.trim().toLowerCase().split(/\s+/);
-  const found = STARTERS.filter((s) => {
-    const words = `${s.title} ${s.why} ${s.family}`.toLowerCase();
-    return wanted.every((w) => words.includes(w));
-  });
+  const found = startersFor(search);
   return (
     <Dialog
       open
       wide
       onClose={onClose}
       title="A new rule"
-      note="Choose the closest one. It opens as a draft, and you can change every part of it."
+      note="Type it as a sentence, or choose the closest one below. It opens as a draft, and you can change every part of it."
       foot={
         <>
           <Button disabled={!first || busy} onClick={() => setBlank(true)}>
@@ -88,14 +94,14 @@ export function StartersDialog({ here, onClose }: { readonly here: CourseHere; r
       }
     >
       <div className="px-6 pt-4">
-        <input
-          aria-label="Search the starters"
-          placeholder="Search: away, quiz, praise …"
-          className="field w-full max-w-md"
-          value={search}
-          onChange={(e) => setSearch(e.target.value)}
+        <SayRule
+          here={here}
+          text={search}
+          busy={busy}
+          onText={setSearch}
+          onBegin={(rule, starter) => void begin(rule, starter)}
         />
-        <p className="mt-2 text-[14px] text-ink-2">
+        <p className="mt-3 text-[14px] text-ink-2">
           {here.course.settings.budget === null
             ? 'There is no limit yet on how many messages one student gets from all rules together.'
             : `One student gets at most ${budgetWords(here.course.settings.budget)} from all rules together, with a few exceptions.`}{' '}
@@ -111,7 +117,6 @@ export function StartersDialog({ here, onClose }: { readonly here: CourseHere; r
         <Failed error={starters.error} retry={() => void starters.refetch()} />
       ) : (
         <div className="grid gap-5 px-6 py-4">
-          {found.length === 0 && <p className="py-6 text-ink-2">No matches. Try another word.</p>}
           {STARTER_FAMILIES.filter((f) => found.some((s) => s.family === f)).map((family) => (
             <section key={family}>
               <h3 className="mb-2 text-[15px] font-bold">{family}</h3>
@@ -135,6 +140,19 @@ export function StartersDialog({ here, onClose }: { readonly here: CourseHere; r
       )}
     </Dialog>
   );
+}
+
+/** Those that have every typed word; else those that have some of the longer words; else all. */
+function startersFor(typed: string): readonly Starter[] {
+  const wanted = typed
+    .trim()
+    .toLowerCase()
+    .split(/[\s,]+/);
+  const wordsOf = (s: Starter) => `${s.title} ${s.why} ${s.family}`.toLowerCase();
+  const all = STARTERS.filter((s) => wanted.every((w) => wordsOf(s).includes(w)));
+  if (all.length > 0) return all;
+  const some = STARTERS.filter((s) => wanted.some((w) => w.length > 3 && wordsOf(s).includes(w)));
+  return some.length > 0 ? some : STARTERS;
 }
 
 function StarterCard(props: {
@@ -166,7 +184,7 @@ function StarterCard(props: {
         type="button"
         disabled={props.disabled}
         onClick={() => props.onChoose(built.rule)}
-        className="h-full w-full rounded-2xl border border-line p-4 text-left hover:border-ink"
+        className="flex h-full w-full flex-col justify-start rounded-2xl border border-line p-4 text-left hover:border-ink"
       >
         <span className="flex items-start gap-3">
           <strong className="flex-1 font-head text-[16px] leading-tight">{starter.title}</strong>

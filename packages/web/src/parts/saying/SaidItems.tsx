@@ -1,0 +1,64 @@
+/** What a typed text says as a condition, at the head of a list that is searched by typing. */
+import { useMemo } from 'react';
+import { Command } from 'cmdk';
+import { conditionSentence, type Condition } from '@zest-bell/core/conditions';
+import type { Course } from '@zest-bell/core/course';
+import { say, type SayingOptions, type SayingProblem } from '@zest-bell/core/saying';
+
+const OPTIONS: SayingOptions = { only: ['when'], needsCondition: true };
+/** Below this many characters a text is a search for one word. */
+const SHORTEST = 4;
+
+export function SaidItems(props: {
+  readonly course: Course;
+  readonly typed: string;
+  readonly heading: string;
+  readonly groupClass: string;
+  readonly entryClass: string;
+  /** What choosing one does, as its words. */
+  readonly words: (sentence: string) => string;
+  readonly onUse: (condition: Condition, text: string) => void;
+  /** Puts other words in the place of what was typed. */
+  readonly onRetype: (text: string) => void;
+}) {
+  const { course, typed } = props;
+  const said = useMemo(() => (typed.trim().length < SHORTEST ? null : say(typed, course, OPTIONS)), [typed, course]);
+  if (!said) return null;
+  const conditions = said.readings.flatMap(({ when }) => (when ? [when] : [])).slice(0, 5);
+  const unknown = said.problems.find((p) => p.code === 'unknownWord');
+  const fixes = unknown ? fixesOf(unknown, typed).filter((fix) => say(fix, course, OPTIONS).readings.length > 0) : [];
+  if (conditions.length + fixes.length === 0) return null;
+  return (
+    <Command.Group heading={props.heading} className={props.groupClass}>
+      {conditions.map((when, i) => {
+        const sentence = conditionSentence(when, course);
+        return (
+          <Command.Item
+            key={sentence}
+            value={`${typed} ${props.heading} ${i} ${sentence}`}
+            keywords={[typed]}
+            className={props.entryClass}
+            onSelect={() => props.onUse(when, typed)}
+          >
+            {props.words(sentence)}
+          </Command.Item>
+        );
+      })}
+      {fixes.map((fix) => (
+        <Command.Item
+          key={fix}
+          value={`${typed} ${props.heading} ${fix}`}
+          keywords={[typed]}
+          className={props.entryClass}
+          onSelect={() => props.onRetype(fix)}
+        >
+          Did you mean “{fix}”?
+        </Command.Item>
+      ))}
+    </Command.Group>
+  );
+}
+
+/** The text with words that may be meant in place of those that are not understood. */
+const fixesOf = ({ from, to, near }: SayingProblem, text: string): readonly string[] =>
+  near.map((n) => text.slice(0, from) + n + text.slice(to));
