@@ -120,7 +120,7 @@ describe('with the keyboard alone', () => {
     await scene.tabTo(/^New rule$/);
     await scene.press('Enter');
     await scene.see(DIALOG, /A new rule/);
-    await scene.tabTo(/Search the starters/);
+    await scene.tabTo(/Say whom, when and how often/);
     await scene.page.keyboard.type(title.replace(/[,%]/g, ''));
     await scene.tabTo(new RegExp(`^${title}`));
     await scene.press('Enter');

@@ -171,7 +171,7 @@ describe('what is asked of an item', () => {
 });
 
 describe('the class as a whole', () => {
-  const overview = classOverview(course, facts.history, bookAt(now));
+  const overview = classOverview(course, facts.history, bookAt(now), facts.students());
 
   test('has scores, submissions and what waits, item by item', () => {
     expect(overview.scores).toEqual([
@@ -185,6 +185,19 @@ describe('the class as a whole', () => {
     // 34 hours 30 minutes after Sunday night’s last minute.
     expect(overview.submissions[1]!.hoursEarly[0]).toBeCloseTo(-34.5 - 1 / 60, 6);
     expect(overview.waiting).toEqual([{ item: 'lab', waiting: 1, days: [2] }]);
+  });
+
+  test('says of each item how many have done it, as a condition on it finds them', () => {
+    const matching = (item: string, value: boolean) =>
+      facts.students().filter(({ person }) => {
+        const line = facts.timeline(course.personIndex.get(person.id)!, { measure: 'submitted', item });
+        return valueAt(line, now) === value;
+      }).length;
+    expect(overview.done.map((d) => d.item)).toEqual(
+      course.items.filter((i) => i.opensAt === null || i.opensAt <= now).map((i) => i.id),
+    );
+    for (const { item, did, not } of overview.done)
+      expect([item, did, not]).toEqual([item, matching(item, true), matching(item, false)]);
   });
 
   test('counts a student once a day, in the course’s own hours', () => {

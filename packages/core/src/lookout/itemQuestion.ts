@@ -16,6 +16,7 @@ export function itemCondition(item: Item, question: ItemQuestion): Condition {
   const of = { item: item.id };
   switch (question.kind) {
     case 'notSubmitted':
+      if (item.kind === 'page') return { measure: 'opens', ...of, is: '<', value: 1 };
       return { measure: 'submitted', ...of, is: 'equals', value: false };
     case 'notGraded': {
       const ungraded: Condition = { measure: 'score', ...of, is: 'empty' };
@@ -37,6 +38,8 @@ export function itemSubject(item: Item, question: ItemQuestion, now: Instant, ti
   const title = item.title.replace(/[{}]/g, '');
   switch (question.kind) {
     case 'notSubmitted':
+      if (item.kind === 'page') return `Please have a look at ${title}`;
+      if (item.kind === 'practice') return `Practice for you: ${title}`;
       return item.dueAt !== null && item.dueAt > now
         ? `${title} is due ${dayWords(item.dueAt, timeZone)}`
         : `I do not have ${title} from you yet`;

@@ -4,6 +4,8 @@ import { PARTICIPATION, VISITS } from '../activity/event.ts';
 import type { History } from '../activity/history.ts';
 import type { Course } from '../course/course.ts';
 import { dateOf, dayNumberOf, weekdayIndex } from '../time/calendar.ts';
+import { countingAmong, doneBy } from '../measures/catalogue/several.ts';
+import type { Subject } from '../measures/values/measure.ts';
 import { daysBetween } from '../measures/catalogue/days.ts';
 import { DAY, HOUR, type Instant } from '../time/instant.ts';
 import type { Gradebook } from './gradebook.ts';
@@ -57,6 +59,13 @@ export interface ItemWaiting {
   readonly days: readonly number[];
 }
 
+/** How many students have opened a page, practiced, or turned an item in; those for whom it does not count are left out. */
+export interface ItemDone {
+  readonly item: string;
+  readonly did: number;
+  readonly not: number;
+}
+
 export interface ClassOverview {
   readonly at: Instant;
   readonly students: number;
@@ -67,9 +76,17 @@ export interface ClassOverview {
   /** Events of the course by weekday (Monday first) and local hour: 7 rows of 24. */
   readonly hours: readonly (readonly number[])[];
   readonly waiting: readonly ItemWaiting[];
+  /** Items that can be opened by now, in the course's order. */
+  readonly done: readonly ItemDone[];
 }
 
-export function classOverview(course: Course, history: History, book: Gradebook): ClassOverview {
+/** `subjects`: the active students, as the measures see them. */
+export function classOverview(
+  course: Course,
+  history: History,
+  book: Gradebook,
+  subjects: readonly Subject[],
+): ClassOverview {
   const { at, students, items } = book.about;
   const { calendar } = course;
   const scores: ItemScores[] = [];
@@ -101,7 +118,28 @@ export function classOverview(course: Course, history: History, book: Gradebook)
       });
     if (days.length > 0) waiting.push({ item, waiting: days.length, days: days.toSorted((a, b) => a - b) });
   });
-  return { at, students: students.length, scores, submissions, ...activityOf(course, history, students, at), waiting };
+  const done = doneByItem(course, subjects, at);
+  return {
+    at,
+    students: students.length,
+    scores,
+    submissions,
+    ...activityOf(course, history, students, at),
+    waiting,
+    done,
+  };
+}
+
+/** Counted as the measure `submitted` finds them (engine H4, H6, H7). */
+function doneByItem(course: Course, subjects: readonly Subject[], at: Instant): readonly ItemDone[] {
+  const released = course.items.flatMap(({ opensAt }, i) => (opensAt === null || opensAt <= at ? [i] : []));
+  const did = new Int32Array(course.items.length);
+  const not = new Int32Array(course.items.length);
+  for (const subject of subjects) {
+    if (subject.story > at) continue;
+    for (const item of countingAmong(subject, released)) (doneBy(item, at) ? did : not)[item.index]!++;
+  }
+  return released.map((i) => ({ item: course.items[i]!.id, did: did[i]!, not: not[i]! }));
 }
 
 const WEEK_DAYS = 7;

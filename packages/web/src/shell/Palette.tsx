@@ -19,6 +19,7 @@ const ACTIONS = [
   { words: 'Add or change people', path: 'course/people' },
   { words: 'Add or change items and due dates', path: 'course/items' },
   { words: 'Change the course’s days and breaks', path: 'course/calendar' },
+  { words: 'Who has opened, practiced, or turned in each item', path: 'students/class#done' },
   { words: 'Undo a change', path: 'course/changes' },
   { words: 'Carry over rules from another course', path: 'carry' },
   { words: 'Mail merge from a sheet', path: 'merge' },

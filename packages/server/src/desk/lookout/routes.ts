@@ -60,8 +60,9 @@ export function lookoutRoutes(door: Door, { orm, reading, live, clock }: IntakeS
 
   door.on(contract.desk.overview, async ({ course: id, query }) => {
     const { course, facts } = await live.get(reading.em.fork(), id);
-    const book = Gradebook.of(course, facts.students(), instantOf(query));
-    return classOverview(course, facts.history, book) satisfies ClassOverview;
+    const students = facts.students();
+    const book = Gradebook.of(course, students, instantOf(query));
+    return classOverview(course, facts.history, book, students) satisfies ClassOverview;
   });
 
   door.on(contract.desk.remarks, async ({ course: id, account }) => {

@@ -9,3 +9,13 @@ export const ITEM_KIND_WORDS = {
   practice: 'Practice',
   session: 'Session',
 } as const satisfies Record<ItemKind, string>;
+
+/** What students have done with an item of each kind. */
+export const ITEM_DONE_WORDS: Readonly<Record<ItemKind, string>> = {
+  page: 'opened',
+  assignment: 'turned in',
+  quiz: 'turned in',
+  forum: 'posted in',
+  practice: 'practiced',
+  session: 'attended',
+};

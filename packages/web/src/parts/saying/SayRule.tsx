@@ -32,8 +32,8 @@ export function SayRule(props: {
   const rule = useMemo(() => say(text, course, options).rule, [text, course, options]);
   const draft = useMemo(() => rule && draftOf(course, now, rule), [rule, course, now]);
   const matching = useMatching(here, draft && draft.rule.when, draft ? { audience: draft.rule.audience } : {});
-  const count =
-    matching === null ? 'Counting …' : `${matching} of ${course.people.filter(isActiveStudent).length} match now`;
+  const all = course.people.filter(isActiveStudent).length;
+  const count = matching === null ? 'Counting …' : `${matching} of ${all} ${matching === 1 ? 'matches' : 'match'} now`;
   return (
     <SayingField
       course={course}

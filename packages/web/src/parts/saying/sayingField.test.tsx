@@ -3,24 +3,34 @@ import { useState } from 'react';
 import { expect, test } from '@jest/globals';
 import { render, screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { makeCourse } from '@zest-bell/core/course';
+import { makeCourse, type Item } from '@zest-bell/core/course';
 import type { SaidRule } from '@zest-bell/core/saying';
 import { saidSentence } from '@zest-bell/core/saying';
 import { SayingField } from './SayingField.tsx';
 
-const item = (id: string, title: string) => ({
-  ...{ id, title, kind: 'quiz' as const, group: 'Quizzes', points: 100, opensAt: null, dueAt: null },
-  ...{ topics: [], excused: [], extensions: [] },
+const item = (id: string, title: string): Item => ({
+  id,
+  title,
+  kind: 'quiz',
+  group: 'Quizzes',
+  points: 100,
+  opensAt: null,
+  dueAt: null,
+  topics: [],
+  excused: [],
+  extensions: [],
 });
 const course = makeCourse({
-  ...{
-    code: 'NAV 120',
-    title: 'Coastal Navigation',
-    timeZone: 'America/New_York',
-    start: '2026-08-31',
-    end: '2026-12-18',
-  },
-  ...{ breaks: [], groupWeights: null, marks: {}, settings: { quietHours: null, budget: null }, people: [] },
+  code: 'NAV 120',
+  title: 'Coastal Navigation',
+  timeZone: 'America/New_York',
+  start: '2026-08-31',
+  end: '2026-12-18',
+  breaks: [],
+  groupWeights: null,
+  marks: {},
+  settings: { quietHours: null, budget: null },
+  people: [],
   items: [item('q1', 'Quiz 1'), item('q12', 'Quiz 12'), item('s', 'Syllabus')],
 });
 

@@ -1,13 +1,17 @@
 /** The items of the course in their order: what they are worth, when they are due, who need not do them or may do them later. */
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { ArrowDown, ArrowUp } from 'lucide-react';
 import { Link, useSearchParams } from 'react-router';
 import { instantWords, plural } from '@zest-bell/core/time';
 import type { Item } from '@zest-bell/core/course';
 import { itemsTable } from '@zest-bell/core/exports';
+import type { ItemDone } from '@zest-bell/core/lookout';
 import { useHere, type CourseHere } from '../../lib/here.ts';
+import { useOverview } from '../../lib/useOverview.ts';
+import { WriteToOthers } from '../../parts/reach/WriteToOthers.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { Chip } from '../../ui/Chip.tsx';
+import { Pill } from '../../ui/Pill.tsx';
 import { Labelled } from '../../ui/fields.tsx';
 import { Empty } from '../../parts/common/States.tsx';
 import { PasteDialog } from '../../parts/files/PasteDialog.tsx';
@@ -37,6 +41,14 @@ export function ItemsPage() {
   };
   const byDue = () =>
     void edit.save({ order: items.toSorted((a, b) => (a.dueAt ?? Infinity) - (b.dueAt ?? Infinity)).map((i) => i.id) });
+  const done = useDone(here);
+  const [fewest, setFewest] = useState(false);
+  const [writing, setWriting] = useState<Item | null>(null);
+  const share = ({ id }: Item) => {
+    const of = done.get(id);
+    return of && of.did + of.not > 0 ? of.did / (of.did + of.not) : Infinity;
+  };
+  const listed = fewest ? items.toSorted((a, b) => share(a) - share(b)) : items;
   const toggle = (id: string) => {
     const next = new Set(chosen);
     if (!next.delete(id)) next.add(id);
@@ -70,6 +82,9 @@ export function ItemsPage() {
             <p role="status" className="min-h-9 content-center text-[14px] text-ink-2">
               {plural(items.length, 'item')}
             </p>
+            <Pill pressed={fewest} onClick={() => setFewest(!fewest)}>
+              Fewest turned in first
+            </Pill>
             {chosen.size > 0 && (
               <>
                 <strong className="text-[14px]">{plural(chosen.size, 'item')} chosen</strong>
@@ -112,12 +127,13 @@ export function ItemsPage() {
                   <th className="px-2">Group</th>
                   <th className="px-2 text-right">Points</th>
                   <th className="px-2">Due</th>
+                  <th className="px-2">Opened or turned in</th>
                   <th className="px-2">Exceptions</th>
                   <th className="px-2">Order</th>
                 </tr>
               </thead>
               <tbody>
-                {items.map((item, i) => (
+                {listed.map((item, i) => (
                   <tr key={item.id} className="border-b border-line last:border-b-0 hover:bg-fog">
                     <td className="px-4 py-2">
                       <input
@@ -143,6 +159,9 @@ export function ItemsPage() {
                       {item.dueAt === null ? '–' : instantWords(item.dueAt, zone)}
                     </td>
                     <td className="px-2">
+                      <DoneCell of={done.get(item.id)} busy={writing === item} onWrite={() => setWriting(item)} />
+                    </td>
+                    <td className="px-2">
                       <span className="flex flex-wrap gap-1">
                         {item.excused.length > 0 && <Chip tone="quiet">{item.excused.length} excused</Chip>}
                         {item.extensions.length > 0 && (
@@ -153,7 +172,7 @@ export function ItemsPage() {
                     <td className="px-2 whitespace-nowrap">
                       <button
                         aria-label={`Move ${item.title} up`}
-                        disabled={i === 0 || edit.busy}
+                        disabled={fewest || i === 0 || edit.busy}
                         className="p-1.5 disabled:opacity-30"
                         onClick={() => move(i, -1)}
                       >
@@ -161,7 +180,7 @@ export function ItemsPage() {
                       </button>
                       <button
                         aria-label={`Move ${item.title} down`}
-                        disabled={i === items.length - 1 || edit.busy}
+                        disabled={fewest || i === items.length - 1 || edit.busy}
                         className="p-1.5 disabled:opacity-30"
                         onClick={() => move(i, 1)}
                       >
@@ -187,8 +206,31 @@ export function ItemsPage() {
           }}
         />
       )}
+      {writing && <WriteToOthers here={here} item={writing} />}
       {pasting && <PasteDialog here={here} kind="items" onClose={() => setPasting(false)} />}
     </CourseTabPage>
+  );
+}
+
+/** By item, how many have opened it, practiced it, or turned it in. */
+function useDone(here: CourseHere): ReadonlyMap<string, ItemDone> {
+  const answer = useOverview(here, here.now);
+  return useMemo(() => new Map(answer.data?.done.map((d) => [d.item, d])), [answer.data]);
+}
+
+function DoneCell({ of, busy, onWrite }: { of: ItemDone | undefined; busy: boolean; onWrite: () => void }) {
+  if (!of || of.did + of.not === 0) return '–';
+  return (
+    <span className="flex items-center gap-2 whitespace-nowrap">
+      <span className="font-num text-[13.5px]">
+        {of.did} of {of.did + of.not}
+      </span>
+      {of.not > 0 && (
+        <Button needs="nudges.decide" look="quiet" busy={busy} onClick={onWrite}>
+          {`Write to the ${of.not} who have not`}
+        </Button>
+      )}
+    </span>
   );
 }
 

@@ -1,11 +1,9 @@
 /** The class as a whole: scores, submissions, activity, and what waits for a grade; each chart with its table. */
 import { useMemo } from 'react';
-import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
-import { contract } from '@zest-bell/core/contract';
-import { ask } from '../../lib/api.ts';
 import { useHere } from '../../lib/here.ts';
 import { useAsOf } from '../../lib/termMoment.ts';
+import { useOverview } from '../../lib/useOverview.ts';
 import { ChartCard } from '../../parts/charts/ChartCard.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
 import { LastSeenNote } from '../../parts/common/LastSeenNote.tsx';
@@ -19,18 +17,14 @@ import {
   waitingChart,
   weeksChart,
 } from './classCharts.ts';
+import { DoneCard } from './DoneCard.tsx';
 import { StudentsPage } from './StudentsPage.tsx';
 
 export function ClassPage() {
   const here = useHere();
   const at = useAsOf(here);
   const { course } = here;
-  const answer = useQuery({
-    queryKey: ['overview', here.id, here.answer.version, here.now, at],
-    queryFn: () => ask(contract.desk.overview, { course: here.id }, { query: { at } }),
-    staleTime: Infinity,
-    placeholderData: keepPreviousData,
-  });
+  const answer = useOverview(here, at);
   const { data } = answer;
   const charts = useMemo(
     () =>
@@ -69,6 +63,7 @@ export function ClassPage() {
           {/* Two columns of cards of any height, the first two side by side. */}
           {[0, 1].map((column) => (
             <div key={column} className="grid min-w-0 gap-4">
+              {column === 0 && data && <DoneCard here={here} done={data.done} />}
               {charts
                 .filter((_, i) => i % 2 === column)
                 .map((chart) => (

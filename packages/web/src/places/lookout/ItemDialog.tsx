@@ -1,16 +1,16 @@
 /** From an item of the gradebook to those who need a message about it: who they are, a subject that fits, and what to do. */
 import { PERCENT_RANGE } from '@zest-bell/core/measures';
-import { useEffect, useMemo, useState } from 'react';
+import { useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { instantWords, percentWords, plural, type Instant } from '@zest-bell/core/time';
 import type { Item } from '@zest-bell/core/course';
-import { conditionSentence, leavesOf, type Leaf } from '@zest-bell/core/conditions';
+import { conditionSentence, type Leaf } from '@zest-bell/core/conditions';
 import type { WordingPurpose } from '@zest-bell/core/wording';
 import type { Dot } from '@zest-bell/core/rounds';
 import { itemCondition, itemSubject, type Gradebook, type ItemQuestion } from '@zest-bell/core/lookout';
 import { nameOf, type CourseHere } from '../../lib/here.ts';
 import { useWordings } from '../../lib/queries.ts';
-import { measuresWorker, tableInstant, useMeasures } from '../../lib/measures/useMeasures.ts';
+import { useFound } from '../../lib/measures/useFound.ts';
 import { DotPlot } from '../../parts/reach/DotPlot.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
@@ -49,7 +49,7 @@ export function ItemDialog(props: {
   const { timeZone } = here.course;
   const subject = typed ?? itemSubject(item, question, here.now, timeZone);
   const when = useMemo(() => itemCondition(item, question), [item, question]);
-  const found = useMatching(here, when, at);
+  const found = useFound(here, when, at);
   const n = found?.length ?? 0;
   const who = conditionSentence(when, here.course);
   const scoreLeaf: Leaf | null = question.kind === 'under' || question.kind === 'over' ? (when as Leaf) : null;
@@ -216,24 +216,4 @@ function dotsOf(book: Gradebook, item: Item, question: ItemQuestion, here: Cours
     const meets = question.kind === 'under' ? score < threshold : score > threshold;
     return [{ student, value: score, meets: meets ? 'all' : 'no' }];
   });
-}
-
-/** Ids of students who meet a condition; null until that is known. */
-function useMatching(here: CourseHere, when: ReturnType<typeof itemCondition>, at: Instant): readonly string[] | null {
-  const calls = useMemo(() => leavesOf(when), [when]);
-  const of = tableInstant(here, at);
-  const { ready } = useMeasures(here, calls, of);
-  const [found, setFound] = useState<{ readonly of: object; readonly students: readonly string[] } | null>(null);
-  const { key } = of;
-  useEffect(() => {
-    if (!ready) return;
-    let current = true;
-    void measuresWorker()
-      .matching({ key, at }, when)
-      .then((students) => current && students && setFound({ of: when, students }));
-    return () => {
-      current = false;
-    };
-  }, [ready, key, at, when]);
-  return found?.of === when ? found.students : null;
 }

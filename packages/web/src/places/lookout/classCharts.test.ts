@@ -35,6 +35,7 @@ const overview: ClassOverview = {
     { week: 2, from: '2026-09-07', to: '2026-09-13', active: 1, working: 1, events: 3 },
   ],
   hours,
+  done: [],
   waiting: [
     { item: 'q1', waiting: 2, days: [1, 4] },
     { item: 'q2', waiting: 1, days: [9] },

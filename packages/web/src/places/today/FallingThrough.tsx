@@ -132,7 +132,7 @@ function Student({ here, lines }: { readonly here: CourseHere; readonly lines: r
           {Math.max(1, Math.floor((here.now - first.since) / DAY))} d
         </span>
         <span className="justify-self-end">
-          <Help here={here} help={help} onOpen={setOpened} />
+          <Help help={help} onOpen={setOpened} />
         </span>
         <DropdownMenu.Root>
           <DropdownMenu.Trigger
@@ -194,11 +194,10 @@ const limitWords = (line: FallingLine): string =>
 
 /** The one thing that helps most. That a rule may pass a student's pause is never proposed first. */
 function Help(props: {
-  readonly here: CourseHere;
   readonly help: HelpForStudent;
   readonly onOpen: (part: OpenedPart) => void;
 }) {
-  const { here, help, onOpen } = props;
+  const { help, onOpen } = props;
   const { address, writable } = help;
   if (address !== null)
     return (
