@@ -101,6 +101,7 @@ const WEB = [
   'parts/exports',
   'parts/charts',
   'parts/messages',
+  'parts/saying',
   'parts/conditions',
   'parts/rule',
   'parts/reach',

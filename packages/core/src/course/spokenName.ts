@@ -9,7 +9,7 @@ export interface Token {
   /** In UTF-16 units; `to` is excluded. Of a contraction both words have the whole span. */
   readonly from: number;
   readonly to: number;
-  /** A word without case, accents and apostrophes; the digits of a number; what stands within quotation marks; a sign as it is. */
+  /** A word without case, accents and apostrophes; the digits of a number; what is within quotation marks; a sign as it is. */
   readonly text: string;
 }
 
@@ -34,7 +34,7 @@ function match(pattern: RegExp, text: string, at: number): RegExpExecArray | nul
   return pattern.exec(text);
 }
 
-/** A number that is glued to a word before it is part of that word, and a sign of its own after a digit is a range. */
+/** A number that is glued to a word before it belongs to that word, and a sign of its own after a digit is a range. */
 const isMinus = (text: string, at: number): boolean =>
   /[-−]/.test(text[at]!) && /[\d.]/.test(text[at + 1] ?? '') && !/[\p{L}\d%]/u.test(text[at - 1] ?? ' ');
 
@@ -172,7 +172,7 @@ export function spokenName(course: Named, kind: SpokenKind, title: string): stri
 /** A text in quotation marks; a closing mark in it is doubled. */
 export const quoted = (text: string): string => `“${text.replaceAll('”', '””')}”`;
 
-/** Words of the grammar that are names of groups in many courses, and nothing else where a name stands. */
+/** Words of the grammar that are names of groups in many courses, and that no phrase has where a name is expected. */
 const NAMES_TOO: ReadonlySet<string> = new Set(['practice', 'participation', 'assignment', 'assignments', 'work']);
 
 function needsQuotes(course: Named, kind: SpokenKind, title: string): boolean {

@@ -12,7 +12,7 @@ export interface Hint {
   readonly kind: HintKind;
   /** Ids in roster order; never empty. */
   readonly students: readonly string[];
-  /** The condition that finds them, if there is one; Students opens with it. */
+  /** The condition that finds them, if there is one. Students opens showing it. */
   readonly when: Condition | null;
   /** The title of the item it is about. */
   readonly item: string | null;

@@ -16,7 +16,7 @@ import {
 import { clause, conditionOf } from './phrases.ts';
 
 /** Something that can be read in more than one way. */
-export interface Choice {
+export interface OpenChoice {
   readonly from: number;
   readonly to: number;
   readonly readings: readonly (readonly Leaf[])[];
@@ -25,7 +25,7 @@ export interface Choice {
 
 /** A condition in the making. */
 export type Tree =
-  | { readonly kind: 'clause'; readonly choice: Choice }
+  | { readonly kind: 'clause'; readonly choice: OpenChoice }
   | {
       readonly kind: 'group';
       readonly group: GroupKind;
@@ -162,11 +162,11 @@ const grouped = (group: GroupKind, children: readonly Tree[]): Tree =>
   children.length === 1 ? children[0]! : { kind: 'group', group, children, isClosed: false };
 
 /** All choices of a tree, in the order of the text. */
-export const choicesOf = (tree: Tree): readonly Choice[] =>
+export const choicesOf = (tree: Tree): readonly OpenChoice[] =>
   tree.kind === 'clause' ? [tree.choice] : tree.children.flatMap(choicesOf);
 
 /** The condition that a tree means, with one reading of each choice. */
-export function conditionIn(tree: Tree, chosen: (choice: Choice) => readonly Leaf[]): Condition {
+export function conditionIn(tree: Tree, chosen: (choice: OpenChoice) => readonly Leaf[]): Condition {
   if (tree.kind === 'clause') return conditionOf(chosen(tree.choice));
   const children = tree.children.flatMap((child): readonly Condition[] => {
     const isRange = tree.group === 'all' && child.kind === 'clause';

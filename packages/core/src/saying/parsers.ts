@@ -1,7 +1,6 @@
 /** Small parsers over the pieces of a typed sentence. Each gives every way in which it can read them, and where that ends. */
-import { ARTICLES, type Token } from '../course/spokenName.ts';
+import { ARTICLES, type SpokenKind, type Token } from '../course/spokenName.ts';
 import type { Course } from '../course/course.ts';
-import type { Vocabulary } from './vocabulary.ts';
 
 /** A name that was read, by the pieces that say it. */
 export interface NameRead {
@@ -19,10 +18,16 @@ export interface Reading<T> {
   readonly cost: number;
 }
 
+/** The names of a course, as `vocabulary.ts` reads them. */
+export interface NameReader {
+  readonly titles: (kind: SpokenKind) => readonly string[];
+  readonly read: (kind: SpokenKind, source: Source, at: number) => readonly Reading<string>[];
+}
+
 /** What is read, and what was looked for at its furthest piece. */
 export interface Source {
   readonly tokens: readonly Token[];
-  readonly vocabulary: Vocabulary;
+  readonly vocabulary: NameReader;
   readonly course: Course;
   /** By the piece at which they were looked for: words, and the kinds of names. */
   readonly wanted: Map<number, Set<string>>;
@@ -56,7 +61,7 @@ export function pastArticles({ tokens }: Source, at: number): number {
 const isOneOf = ({ kind, text }: Token, known: ReadonlySet<string>): boolean =>
   (kind === 'word' || kind === 'sign') && known.has(text);
 
-/** The place of one of these words at or behind the articles here; −1 where there is none. */
+/** The place of one of these words at or behind the articles here; −1 without one. */
 function placeOf(source: Source, at: number, known: ReadonlySet<string>): number {
   const token = source.tokens[at];
   if (token === undefined) return -1;

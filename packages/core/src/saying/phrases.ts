@@ -35,18 +35,18 @@ import {
   quotedText,
   text,
   wholeDays,
-  type Comparison,
-  type Test,
+  type SaidComparison,
+  type SaidTest,
 } from './quantities.ts';
 import { name } from './vocabulary.ts';
 
 /** What the slots of a phrase say. */
 interface Slots extends Omit<Partial<MeasureCall>, 'measure'> {
-  readonly comparison?: Comparison;
+  readonly comparison?: SaidComparison;
   readonly exactly?: NumberOrMark;
   readonly text?: string;
   /** "or more" behind what is counted. */
-  readonly more?: NonNullable<Test['is']>;
+  readonly more?: NonNullable<SaidTest['is']>;
 }
 
 const several: Parser<Slots> = either<Slots>(
@@ -174,12 +174,12 @@ function meant(phrase: CompiledPhrase, slots: Slots, course: Course): readonly (
   if (phrase.is === 'empty' || phrase.is === 'filled') return [[{ ...call, is: phrase.is }]];
   if (phrase.is !== undefined) return value === undefined ? [] : [[{ ...call, is: phrase.is, value }]];
   if (!compared) return [];
-  const leaf = (test: Test, is: NonNullable<Test['is']>): Leaf | null => {
+  const leaf = (test: SaidTest, is: NonNullable<SaidTest['is']>): Leaf | null => {
     if (!phrase.isBelow) return { ...call, is, value: test.value };
     return typeof test.value === 'number' ? { ...call, is: FLIPPED[is], value: -test.value } : null;
   };
   const [first] = compared.tests;
-  const bare: readonly NonNullable<Test['is']>[] =
+  const bare: readonly NonNullable<SaidTest['is']>[] =
     isAtLeast(phrase.measure) || phrase.isBelow ? ['>='] : ['>=', '<=', 'equals'];
   const ways = first!.is === null ? bare.map((is) => [leaf(first!, is)]) : [compared.tests.map((t) => leaf(t, t.is!))];
   const whole = ways.flatMap((leaves) => (leaves.every((l) => l !== null) ? [leaves] : []));
@@ -187,13 +187,13 @@ function meant(phrase: CompiledPhrase, slots: Slots, course: Course): readonly (
 }
 
 /** A bare number that is compared behind its noun: "2 essays or more". */
-const withMore = (said: Comparison, is: NonNullable<Test['is']>): Comparison => ({
+const withMore = (said: SaidComparison, is: NonNullable<SaidTest['is']>): SaidComparison => ({
   ...said,
   tests: said.tests.map((test) => (test.is === null ? { ...test, is } : test)),
 });
 
-/** A score without a unit on an item whose points are not 100: it may be meant in points. */
-function inPoints(leaves: readonly Leaf[], { hasUnit }: Comparison, course: Course): readonly (readonly Leaf[])[] {
+/** A score without a unit: unless its item has 100 points, it may be meant in points. */
+function inPoints(leaves: readonly Leaf[], { hasUnit }: SaidComparison, course: Course): readonly (readonly Leaf[])[] {
   const [{ measure, item }] = leaves as [Leaf];
   if (measure !== 'score' || hasUnit) return [];
   const points = course.items[course.itemIndex.get(item ?? '') ?? -1]?.points ?? null;

@@ -37,7 +37,7 @@ export const figure: Parser<number> = remembered('figure', (source, at) => {
 /** A whole number from 1 on. */
 export const count: Parser<number> = map(figure, (n) => (Number.isInteger(n) && n >= 1 ? n : undefined));
 
-/** The pieces of one of these, and how many it stands for. */
+/** Reads a unit, and gives how many of the slot's own unit it is. */
 type Unit = Parser<number>;
 
 const unit = (spoken: string, factor: number): Unit => map(words(spoken), () => factor);
@@ -54,10 +54,10 @@ interface Quantity {
 }
 
 /** A quantity in a unit: how its number and its unit are said, and whether the unit may be left out. */
-interface Scale {
+interface UnitScale {
   readonly unit: Unit;
   readonly isOptional: boolean;
-  /** What stands for a number and its unit. */
+  /** Words for a number with its unit, such as “half”. */
   readonly whole: Parser<number>;
 }
 
@@ -65,14 +65,14 @@ const none: Parser<number> = () => [];
 const whole = (...said: readonly (readonly [string, number])[]): Parser<number> =>
   either(...said.map(([spoken, value]) => map(words(spoken), () => value)));
 
-/** “a week” needs its article, “week” alone is none. */
+/** “a week” and “a day”: the article is the number. */
 const aWeek: Parser<number> = (source, at) => {
   const [article, next] = [source.tokens[at], source.tokens[at + 1]];
   const isWeek = next?.text === 'week' || next?.text === 'day';
   return article?.text === 'a' && isWeek ? [reading(next.text === 'week' ? 7 : 1, at + 2)] : [];
 };
 
-export function scaleOf(spoken: string): Scale {
+export function scaleOf(spoken: string): UnitScale {
   switch (spoken) {
     case 'days':
       return { unit: DAYS, isOptional: false, whole: aWeek };
@@ -100,7 +100,7 @@ interface Amount {
 }
 
 /** "the mastery score (80%)", "mastery score" */
-const marked = (scale: Scale): Parser<Amount> => {
+const marked = (scale: UnitScale): Parser<Amount> => {
   const inside = then(
     then(word('('), figure, () => null),
     then(optional(scale.unit), word(')'), (f) => f),
@@ -113,14 +113,14 @@ const marked = (scale: Scale): Parser<Amount> => {
   );
 };
 
-const amount = (scale: Scale): Parser<Amount> =>
+const amount = (scale: UnitScale): Parser<Amount> =>
   either<Amount>(
     map(scale.whole, (value) => ({ value, factor: 1 })),
     then(figure, optional(scale.unit), (value, factor) => ({ value, factor })),
     then(marked(scale), optional(scale.unit), (said, factor) => ({ ...said, factor: factor ?? said.factor })),
   );
 
-function ofAmount({ value, factor }: Amount, scale: Scale): Quantity | undefined {
+function ofAmount({ value, factor }: Amount, scale: UnitScale): Quantity | undefined {
   if (factor === null && !scale.isOptional) return undefined;
   const hasUnit = factor !== null;
   if (typeof value === 'number') return { value: value * (factor ?? 1), hasUnit };
@@ -133,19 +133,19 @@ export const quantity = (spoken: string): Parser<NumberOrMark> => {
   return map(amount(scale), (said) => ofAmount(said, scale)?.value);
 };
 
-export interface Test {
+export interface SaidTest {
   /** Null where only a number is said. */
   readonly is: Exclude<Comparator, 'contains' | 'empty' | 'filled'> | null;
   readonly value: NumberOrMark;
 }
 
-export interface Comparison {
+export interface SaidComparison {
   /** Two for a range. */
-  readonly tests: readonly Test[];
+  readonly tests: readonly SaidTest[];
   readonly hasUnit: boolean;
 }
 
-type Compared = NonNullable<Test['is']>;
+type Compared = NonNullable<SaidTest['is']>;
 const said = (is: Compared, ...spoken: readonly string[]): Parser<Compared> =>
   either(...spoken.map((w) => map(words(w), () => is)));
 
@@ -174,14 +174,14 @@ export const BEHIND: Parser<Compared> = (source, at) =>
   behind(source, at).filter((r) => figure(source, r.end).length === 0);
 
 /** A comparison with a number in this unit: "under 5", "5 or more", "between 5 and 9". */
-export function comparison(spoken: string): Parser<Comparison> {
+export function comparison(spoken: string): Parser<SaidComparison> {
   const scale = scaleOf(spoken);
   const one = amount(scale);
-  const compared = (is: Test['is'], amountSaid: Amount): Comparison | undefined => {
+  const compared = (is: SaidTest['is'], amountSaid: Amount): SaidComparison | undefined => {
     const ready = ofAmount(amountSaid, scale);
     return ready && { tests: [{ is, value: ready.value }], hasUnit: ready.hasUnit };
   };
-  const range = (low: Amount, high: Amount): Comparison | undefined => {
+  const range = (low: Amount, high: Amount): SaidComparison | undefined => {
     const factor = high.factor ?? low.factor;
     const [from, to] = [low, high].map((a) => ofAmount({ ...a, factor: a.factor ?? factor }, scale));
     if (!from || !to) return undefined;
@@ -193,7 +193,7 @@ export function comparison(spoken: string): Parser<Comparison> {
       hasUnit: to.hasUnit,
     };
   };
-  const lateUnit: Parser<Comparison> = then(
+  const lateUnit: Parser<SaidComparison> = then(
     then(
       either<Amount>(
         map(figure, (value) => ({ value, factor: null })),
@@ -207,7 +207,7 @@ export function comparison(spoken: string): Parser<Comparison> {
   );
   return remembered(
     `comparison ${spoken}`,
-    either<Comparison>(
+    either<SaidComparison>(
       then(BEFORE, one, compared),
       lateUnit,
       then(one, BEHIND, (a, is) => compared(is, a)),
@@ -253,7 +253,7 @@ export const duration: Parser<{ readonly days: number; readonly hours: number }>
   );
 })();
 
-/** What stands in quotation marks. */
+/** A text in quotation marks. */
 export const quotedText: Parser<string> = (source, at) => {
   const token = source.tokens[at];
   return token?.kind === 'quoted' ? [reading(token.text.trim(), at + 1)] : [];

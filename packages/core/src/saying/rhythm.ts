@@ -5,7 +5,7 @@ import { clock, date, digits, weekday } from './dates.ts';
 import { either, list, map, optional, then, word, words, type Parser } from './parsers.ts';
 import { count } from './quantities.ts';
 
-export interface Recurrence {
+export interface SaidRecurrence {
   readonly rrule: string;
   /** It may be meant as a limit, such as “every 14 days”, unless a time is said. */
   readonly isDoubtful: boolean;
@@ -13,14 +13,14 @@ export interface Recurrence {
   readonly isOnce: boolean;
 }
 
-const recurs = (plain: PlainRhythm, isDoubtful = false): Recurrence => ({
+const recurs = (plain: PlainRhythm, isDoubtful = false): SaidRecurrence => ({
   rrule: rruleOf(plain),
   isDoubtful,
   isOnce: plain.every === 'once',
 });
 
 const WORKDAYS = WEEKDAYS.slice(0, 5);
-const weekly = (interval: number, days: readonly Weekday[]): Recurrence => {
+const weekly = (interval: number, days: readonly Weekday[]): SaidRecurrence => {
   const chosen = WEEKDAYS.filter((d) => days.includes(d));
   return recurs(
     chosen.length === 7 && interval === 1 ? { every: 'day', interval: 1 } : { every: 'week', interval, days: chosen },
@@ -45,13 +45,13 @@ const everyN = (unit: string): Parser<number> =>
     map(words(`every other ${unit}`), () => 2),
   );
 
-const monthDay: Parser<Recurrence> = either(
+const monthDay: Parser<SaidRecurrence> = either(
   then(optional(word('day')), digits(1, 31), (_, n) => recurs({ every: 'month', on: { date: n } })),
   ...NTHS.map((nth) => then(word(NTH_WORDS[nth]), weekday, (_, day) => recurs({ every: 'month', on: { nth, day } }))),
 );
 
 /** How often a rule looks. */
-export const recurrence: Parser<Recurrence> = either<Recurrence>(
+export const recurrence: Parser<SaidRecurrence> = either<SaidRecurrence>(
   map(words('daily'), () => recurs({ every: 'day', interval: 1 })),
   map(words('every|each day'), () => recurs({ every: 'day', interval: 1 })),
   map(words('hourly'), () => recurs({ every: 'hour', interval: 1 })),
@@ -98,7 +98,7 @@ export const recurrence: Parser<Recurrence> = either<Recurrence>(
 );
 
 /** “once” before a time or a date, which it leaves for others to read. */
-export const onOneDate: Parser<Recurrence> = (source, at) =>
+export const onOneDate: Parser<SaidRecurrence> = (source, at) =>
   word('once')(source, at)
     .filter((once) => {
       const [comma] = word(',')(source, once.end);
@@ -116,12 +116,12 @@ export const timeOfDay: Parser<string> = (source, at) => {
 };
 
 /** First and last date of a run; null for one that is not said. */
-export interface Run {
+export interface SaidRun {
   readonly from: string | null;
   readonly until: string | null;
 }
 
-const onDate: Parser<Run> = then(word('on'), date, (_, d) => ({ from: d, until: d }));
+const onDate: Parser<SaidRun> = then(word('on'), date, (_, d) => ({ from: d, until: d }));
 const termEnd = optional(
   then(
     then(words('( term ends'), date, () => null),
@@ -129,20 +129,20 @@ const termEnd = optional(
     () => null,
   ),
 );
-const span: Parser<Run> = then(
+const span: Parser<SaidRun> = then(
   then(optional(word('from')), date, (_, d) => d),
   then(word('to', 'until', 'till', 'through', '-', '–'), date, (_, d) => d),
   (from, until) => ({ from, until }),
 );
 
-const open: Parser<Run> = then(
+const open: Parser<SaidRun> = then(
   word('from', 'starting', 'beginning'),
   then(on, date, (_, d) => d),
   (_, from) => ({ from, until: null }),
 );
 
 /** From when until when a rule looks. */
-export const run: Parser<Run> = either(
+export const run: Parser<SaidRun> = either(
   then(either(onDate, span, open), termEnd, (r) => r),
   then(word('until', 'till', 'through'), date, (_, until) => ({ from: null, until })),
 );

@@ -22,7 +22,7 @@ const completed = (said: SaidRule): Rule =>
     steps: (said.steps ?? [{}]).map(({ to }) => ({ to: to ?? ['student'] })),
   }) as unknown as Rule;
 
-/** A rule to compare; of items with the same title the first stands for all, as a text cannot tell them apart. */
+/** A rule to compare; items with the same title become the first of them, as a text cannot tell them apart. */
 function comparable(rule: Rule, course: Course): unknown {
   const firsts = new Map(course.items.toReversed().map((i) => [i.title, i.id]));
   const json = JSON.stringify(plainRule(rule, course), (key, value: unknown) => {

@@ -5,12 +5,12 @@ import type { Course } from '../course/course.ts';
 import { GRAMMAR_WORDS } from '../course/grammarWords.ts';
 import { tokensOf, type Token } from '../course/spokenName.ts';
 import type { RecipientSpec } from '../rules/rule.ts';
-import { choicesOf, conditionIn, readCondition, type Choice, type Tree } from './conditions.ts';
+import { choicesOf, conditionIn, readCondition, type OpenChoice, type Tree } from './conditions.ts';
 import { audience, limit, spellsFrom, steps, told, weight, type SaidAudience, type Told } from './limits.ts';
 import { MOST_NEAR, nearest } from './nearest.ts';
 import { best, either, words, type NameRead, type Parser, type Reading, type Source } from './parsers.ts';
 import { conditionOf, wantClause } from './phrases.ts';
-import { onOneDate, recurrence, run, timeOfDay, type Recurrence, type Run } from './rhythm.ts';
+import { onOneDate, recurrence, run, timeOfDay, type SaidRecurrence, type SaidRun } from './rhythm.ts';
 import { saidParts, saidSentence, type SaidPart, type SaidRule } from './saidRule.ts';
 import { vocabularyOf, type OtherNames } from './vocabulary.ts';
 import { SPOKEN_KINDS, type SpokenKind } from '../course/spokenName.ts';
@@ -88,7 +88,7 @@ const ABOUT: Readonly<Record<Piece['kind'], keyof SaidRule>> = {
   steps: 'steps',
 };
 
-/** What stands between the parts and says nothing. */
+/** Words between the parts that say nothing. */
 const FILLER: Parser<null> = either(
   words(',|;|.|!|?'),
   words('and|but|also|then|please|thanks|look|check|for|when|if|to'),
@@ -145,7 +145,7 @@ export function completionsOf(text: string, course: Course, options: SayingOptio
 
 function read(source: Source, text: string, { only, start, needsCondition }: SayingOptions): Said {
   const { tokens, course } = source;
-  const frame: Frame = { course, start: start ?? `${course.start}T09:00` };
+  const frame: RhythmBase = { course, start: start ?? `${course.start}T09:00` };
   const pieces: Piece[] = [];
   const trees: { tree: Tree; from: number; to: number }[] = [];
   const problems: SayingProblem[] = [];
@@ -223,7 +223,7 @@ function skipUnknown(source: Source, at: number, problems: SayingProblem[]): num
   const { tokens, wanted: looked } = source;
   wantClause(source, at);
   const furthest = Math.max(at, ...[...looked.keys()].filter((i) => i > at));
-  // What stands behind other words was looked for by them, unless another part had been read before it.
+  // Something began here and could not be ended there.
   if (furthest > at && isEnd(tokens[furthest])) {
     problems.push({
       ...spanOf(tokens, at, furthest),
@@ -264,7 +264,7 @@ function offers({ wanted: looked, vocabulary }: Source, at: number): readonly st
 }
 
 /** What a rhythm begins with where that is not said. */
-interface Frame {
+interface RhythmBase {
   readonly course: Course;
   readonly start: string;
 }
@@ -273,7 +273,7 @@ type Near = (piece: { from: number; to: number }, code: SayingCode, said: readon
 
 /** Puts the parts together; gives all readings when it is called. */
 function build(
-  frame: Frame,
+  frame: RhythmBase,
   pieces: readonly Piece[],
   trees: readonly { tree: Tree; from: number; to: number }[],
   near: Near,
@@ -291,7 +291,7 @@ function build(
     seen.add(piece.kind);
     if (piece.values.length > 1) near(piece, 'ambiguous', wordsOfReadings(piece, frame));
     const [value] = piece.values;
-    if (piece.kind === 'recurrence' && (value as Recurrence).isDoubtful && !hasTime) {
+    if (piece.kind === 'recurrence' && (value as SaidRecurrence).isDoubtful && !hasTime) {
       near(piece, 'ambiguous', ['every week, at a time such as 9 AM', 'at most once a week']);
     }
   }
@@ -305,7 +305,7 @@ function build(
   return () => {
     const all = [...choices.map((c) => c.readings.length), ...pieces.map((p) => p.values.length)];
     return combinations(all).map((picked) => {
-      const chosen = (choice: Choice): readonly Leaf[] => choice.readings[picked[choices.indexOf(choice)]!]!;
+      const chosen = (choice: OpenChoice): readonly Leaf[] => choice.readings[picked[choices.indexOf(choice)]!]!;
       const values = pieces.map((p, i) => ({ kind: p.kind, value: p.values[picked[choices.length + i]!] }));
       return assemble(frame, first ? { when: conditionIn(first.tree, chosen) } : {}, values);
     });
@@ -321,7 +321,7 @@ function combinations(sizes: readonly number[]): readonly (readonly number[])[] 
   return all;
 }
 
-function checkChoice(choice: Choice, course: Course, near: Near): void {
+function checkChoice(choice: OpenChoice, course: Course, near: Near): void {
   if (choice.readings.length > 1) {
     const name = differingName(choice.names);
     near(
@@ -356,14 +356,18 @@ function differingName(
     : null;
 }
 
-function wordsOfReadings(piece: Piece, frame: Frame): readonly string[] {
+function wordsOfReadings(piece: Piece, frame: RhythmBase): readonly string[] {
   const name = differingName(piece.names);
   if (name) return name.titles;
   return piece.values.map((value) => saidSentence(assemble(frame, {}, [{ kind: piece.kind, value }]), frame.course));
 }
 
 /** The rule that these parts make. */
-function assemble(frame: Frame, start: SaidRule, values: readonly { kind: Piece['kind']; value: unknown }[]): SaidRule {
+function assemble(
+  frame: RhythmBase,
+  start: SaidRule,
+  values: readonly { kind: Piece['kind']; value: unknown }[],
+): SaidRule {
   const of = <T>(kind: Piece['kind']): readonly T[] => values.flatMap((v) => (v.kind === kind ? [v.value as T] : []));
   const [who] = of<SaidAudience>('audience');
   const [weightSaid] = of<NonNullable<SaidRule['weight']>>('weight');
@@ -375,7 +379,7 @@ function assemble(frame: Frame, start: SaidRule, values: readonly { kind: Piece[
   return {
     ...start,
     ...(who && !isStudents && { audience: who }),
-    ...rhythmOf(frame, of<Recurrence>('recurrence')[0], of<string>('time')[0], of<Run>('run')),
+    ...rhythmOf(frame, of<SaidRecurrence>('recurrence')[0], of<string>('time')[0], of<SaidRun>('run')),
     ...(limits.length > 0 && { repeat: Object.assign({}, ...limits) as NonNullable<SaidRule['repeat']> }),
     ...(weightSaid && { weight: weightSaid }),
     ...(from !== undefined && { spellsFrom: from }),
@@ -386,10 +390,10 @@ function assemble(frame: Frame, start: SaidRule, values: readonly { kind: Piece[
 }
 
 function rhythmOf(
-  { start }: Frame,
-  recurs: Recurrence | undefined,
+  { start }: RhythmBase,
+  recurs: SaidRecurrence | undefined,
   time: string | undefined,
-  runs: readonly Run[],
+  runs: readonly SaidRun[],
 ): SaidRule {
   if (!recurs && time === undefined && runs.length === 0) return {};
   const from = runs.map((r) => r.from).find((d) => d !== null) ?? start.slice(0, 10);

@@ -2,7 +2,16 @@
 import { GRAMMAR_WORDS } from '../course/grammarWords.ts';
 import type { Course } from '../course/course.ts';
 import { ARTICLES, namesIn, wordsOfName, type IdAndTitle, type SpokenKind } from '../course/spokenName.ts';
-import { pastArticles, reading, remembered, want, type Parser, type Reading, type Source } from './parsers.ts';
+import {
+  pastArticles,
+  reading,
+  remembered,
+  want,
+  type NameReader,
+  type Parser,
+  type Reading,
+  type Source,
+} from './parsers.ts';
 
 /** How a name that is wanted is noted in a source. */
 export const wanted = (kind: SpokenKind): string => `{${kind}}`;
@@ -21,7 +30,7 @@ export interface OtherNames {
   readonly criteria?: readonly string[];
 }
 
-export class Vocabulary {
+export class Vocabulary implements NameReader {
   private readonly names: Readonly<Record<SpokenKind, Lexicon>>;
 
   constructor(course: Course, { criteria = [] }: OtherNames = {}) {

@@ -333,14 +333,15 @@ export function plainRule(
   course: Course,
 ) {
   const { perSpell, perTerm, gap, untilReply } = rule.repeat;
-  const read = plainRhythm(rule.rhythm)!;
+  const until = rule.rhythm.until ?? course.end;
+  const read = plainRhythm({ ...rule.rhythm, until })!;
   const isDaily = read.every === 'week' && read.interval === 1 && read.days.length === 7;
-  const plain = isDaily ? plainRhythm({ ...rule.rhythm, rrule: 'FREQ=DAILY' }) : read;
+  const plain = isDaily ? plainRhythm({ ...rule.rhythm, until, rrule: 'FREQ=DAILY' }) : read;
   const [only, ...more] = rule.steps;
   return {
     when: plainCondition(rule.when),
     audience: rule.audience,
-    rhythm: { start: rule.rhythm.start, until: rule.rhythm.until ?? course.end, plain },
+    rhythm: { start: rule.rhythm.start, until, plain },
     repeat: { perSpell, perTerm, gap: gap && gap.days + gap.hours > 0 ? gap : null, untilReply: untilReply === true },
     weight: rule.weight,
     spellsFrom: rule.spellsFrom,

@@ -136,7 +136,7 @@ export interface Measure {
   label(call: MeasureCall, course: Course): string;
   /** A condition on it after "students who …": a lead and the part that is marked. Not for `empty` and `filled`. */
   clause(test: ClauseTest, call: MeasureCall, course: Course): Clause;
-  /** What students "have" whose value is not known (`empty`), and whose value is (`filled`). */
+  /** What students "have" if their value is not known (`empty`), and if it is (`filled`). */
   known(call: MeasureCall, course: Course): readonly [empty: string, filled: string];
   /** What people type, after "students who" and any form of "have" or "are": what the clause prints, then what else they say. */
   readonly phrases: readonly Phrase[];
@@ -148,7 +148,7 @@ export interface Measure {
  */
 export type Phrase = string | PhraseWithMeaning;
 
-/** A phrase that says by itself how, or what, is compared. */
+/** A phrase that already says how, or with what, something is compared. */
 export interface PhraseWithMeaning {
   readonly say: string;
   readonly is?: Comparator;

@@ -1,4 +1,4 @@
-/** A field in which a rule, or a part of one, is typed as a sentence; below it stands what was understood. */
+/** A field in which a rule, or a part of one, is typed as a sentence; what was understood is shown below it. */
 import { useId, useMemo, useRef, useState, type KeyboardEvent, type ReactNode } from 'react';
 import type { Course } from '@zest-bell/core/course';
 import { quoted } from '@zest-bell/core/course';

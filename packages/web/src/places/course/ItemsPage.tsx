@@ -8,7 +8,7 @@ import { itemsTable } from '@zest-bell/core/exports';
 import type { ItemDone } from '@zest-bell/core/lookout';
 import { useHere, type CourseHere } from '../../lib/here.ts';
 import { useOverview } from '../../lib/useOverview.ts';
-import { WriteToOthers } from '../../parts/reach/WriteToOthers.tsx';
+import { WriteToOthers } from '../../parts/editing/WriteToOthers.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { Chip } from '../../ui/Chip.tsx';
 import { Pill } from '../../ui/Pill.tsx';

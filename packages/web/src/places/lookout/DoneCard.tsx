@@ -3,7 +3,7 @@ import { useState } from 'react';
 import type { ClassOverview } from '@zest-bell/core/lookout';
 import type { CourseHere } from '../../lib/here.ts';
 import { ITEM_DONE_WORDS } from '../../parts/common/itemKindWords.ts';
-import { WriteToOthers } from '../../parts/reach/WriteToOthers.tsx';
+import { WriteToOthers } from '../../parts/editing/WriteToOthers.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { PlainTable } from '../../ui/PlainTable.tsx';
 

@@ -18,7 +18,7 @@ import { Dialog } from '../../ui/Dialog.tsx';
 import { Failed, Loading } from '../../parts/common/States.tsx';
 import { attempt } from '../../lib/attempt.ts';
 import { createRule } from '../../lib/ruleActions.ts';
-import { SayRule } from '../../parts/saying/SayRule.tsx';
+import { SayRule } from './SayRule.tsx';
 import { BlankRuleDialog } from './BlankRuleDialog.tsx';
 import { RuleSentence } from '../../parts/rule/RuleSentence.tsx';
 

@@ -193,10 +193,7 @@ const limitWords = (line: FallingLine): string =>
   line.reason === 'limit' ? 'Raise the limit' : 'Make the rule essential';
 
 /** The one thing that helps most. That a rule may pass a student's pause is never proposed first. */
-function Help(props: {
-  readonly help: HelpForStudent;
-  readonly onOpen: (part: OpenedPart) => void;
-}) {
+function Help(props: { readonly help: HelpForStudent; readonly onOpen: (part: OpenedPart) => void }) {
   const { help, onOpen } = props;
   const { address, writable } = help;
   if (address !== null)

@@ -7,7 +7,7 @@ import { itemCondition, itemSubject } from '@zest-bell/core/lookout';
 import { useFound } from '../../lib/measures/useFound.ts';
 import type { CourseHere } from '../../lib/here.ts';
 import { useAsOf } from '../../lib/termMoment.ts';
-import { useChosen } from '../editing/chosen.ts';
+import { useChosen } from './chosen.ts';
 
 const QUESTION = { kind: 'notSubmitted' } as const;
 

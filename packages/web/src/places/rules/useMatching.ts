@@ -6,7 +6,7 @@ import type { CourseHere } from '../../lib/here.ts';
 import { rehearse } from '../../lib/ruleActions.ts';
 import { useWordings } from '../../lib/queries.ts';
 import { useSettled } from '../../ui/useSettled.ts';
-import { newRule } from '../conditions/defaults.ts';
+import { newRule } from '../../parts/conditions/defaults.ts';
 
 /** How long nothing is typed before the server is asked, in ms. */
 const ASKED_AFTER = 300;

@@ -7,11 +7,11 @@ import { say, withSaid, type SaidRule } from '@zest-bell/core/saying';
 import { STARTERS, starterFor } from '@zest-bell/core/starters';
 import type { Instant } from '@zest-bell/core/time';
 import type { CourseHere } from '../../lib/here.ts';
-import { newRule } from '../conditions/defaults.ts';
-import { nameFrom } from '../editing/ruleFrom.ts';
-import { RuleSentence } from '../rule/RuleSentence.tsx';
+import { newRule } from '../../parts/conditions/defaults.ts';
+import { nameFrom } from '../../parts/editing/ruleFrom.ts';
+import { RuleSentence } from '../../parts/rule/RuleSentence.tsx';
 import { examplesFor } from './examples.ts';
-import { SayingField } from './SayingField.tsx';
+import { SayingField } from '../../parts/saying/SayingField.tsx';
 import { useMatching } from './useMatching.ts';
 
 export function SayRule(props: {
