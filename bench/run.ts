@@ -5,7 +5,8 @@
  * `npm run bench -- people` the table of students, a student’s page and the gradebook,
  * `npm run bench -- mail` the mail of a large round, `npm run bench -- imports` taking in a file, `npm run bench -- exports` making
  * files of a long send log, `npm run bench -- api` what each reading request of a large course takes, `npm run bench -- signs`
- * what told early, `npm run bench -- campus` all rounds of a campus at once, on both databases, `npm run bench -- pages` many pages at once.
+ * what told early, `npm run bench -- campus` all rounds of a campus at once, on both databases, `npm run bench -- pages` many pages at once,
+ * `npm run bench -- saying` reading a rule that was typed.
  */
 import { DAY, placeFrom, roundInstants, runWhole } from '@zest-bell/core/time';
 import type { History } from '@zest-bell/core/activity';
@@ -23,6 +24,7 @@ import { benchMail } from './mail.ts';
 import { benchPages } from './pages.ts';
 import { benchPeople } from './people.ts';
 import { benchReach } from './reach.ts';
+import { benchSaying } from './saying.ts';
 import { benchSigns } from './signs.ts';
 import { benchStart } from './start.ts';
 import { handWritten } from './handWritten.ts';
@@ -97,6 +99,7 @@ else if (process.argv.includes('api')) await benchApi();
 else if (process.argv.includes('start')) await benchStart(size);
 else if (process.argv.includes('reach')) benchReach();
 else if (process.argv.includes('people')) benchPeople();
+else if (process.argv.includes('saying')) benchSaying();
 else if (process.argv.includes('signs')) benchSigns(size);
 else if (process.argv.includes('campus')) await benchCampus();
 else if (process.argv.includes('pages')) await benchPages();

@@ -50,3 +50,17 @@ test('what two conditions share is said once', () => {
     'last visit Thu Sep 10, 9:14 PM · 5 days · missing Lab 1',
   );
 });
+
+test('a change is told by both counts', () => {
+  const change = (days: number) =>
+    ({
+      measure: 'visitsChange',
+      value: -5,
+      is: '<=',
+      threshold: -3,
+      verdict: true,
+      fact: { kind: 'counts', what: 'visit', days, now: 2, before: 7 },
+    }) as LeafEvidence;
+  expect(evidenceWords([change(14)], ZONE)).toBe('2 visits, 7 in the two weeks before');
+  expect(evidenceWords([change(10)], ZONE)).toBe('2 visits, 7 in the 10 days before');
+});

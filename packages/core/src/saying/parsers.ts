@@ -29,6 +29,8 @@ export interface Source {
   readonly tokens: readonly Token[];
   readonly vocabulary: NameReader;
   readonly course: Course;
+  /** The text itself. */
+  readonly typed: string;
   /** By the piece at which they were looked for: words, and the kinds of names. */
   readonly wanted: Map<number, Set<string>>;
   /** What was read already, by what was looked for and where. */

@@ -263,5 +263,6 @@ export const quotedText: Parser<string> = (source, at) => {
 export const text: Parser<string> = (source, start) => {
   const at = pastArticles(source, start);
   const token = source.tokens[at];
-  return token?.kind === 'word' ? [reading(token.text, at + 1, [], 2)] : quotedText(source, at);
+  if (token?.kind !== 'word') return quotedText(source, at);
+  return [reading(source.typed.slice(token.from, token.to), at + 1, [], 2)];
 };

@@ -7,16 +7,16 @@ import { count } from './quantities.ts';
 
 export interface SaidRecurrence {
   readonly rrule: string;
-  /** It may be meant as a limit, such as “every 14 days”, unless a time is said. */
-  readonly isDoubtful: boolean;
-  /** One date alone. */
-  readonly isOnce: boolean;
+  /** If it may be meant as a limit, such as “every 14 days”, of how many days; else null. */
+  readonly gap: number | null;
+  /** A week without a day of it. */
+  readonly needsDay: boolean;
 }
 
-const recurs = (plain: PlainRhythm, isDoubtful = false): SaidRecurrence => ({
+const recurs = (plain: PlainRhythm, gap: number | null = null, needsDay = false): SaidRecurrence => ({
   rrule: rruleOf(plain),
-  isDoubtful,
-  isOnce: plain.every === 'once',
+  gap,
+  needsDay,
 });
 
 const WORKDAYS = WEEKDAYS.slice(0, 5);
@@ -60,7 +60,7 @@ export const recurrence: Parser<SaidRecurrence> = either<SaidRecurrence>(
   then(
     word('every'),
     then(count, words('day|days'), (n) => n),
-    (_, n) => recurs({ every: 'day', interval: n }, true),
+    (_, n) => recurs({ every: 'day', interval: n }, n),
   ),
   map(words('every other day'), () => recurs({ every: 'day', interval: 2 })),
   then(
@@ -84,8 +84,8 @@ export const recurrence: Parser<SaidRecurrence> = either<SaidRecurrence>(
     then(on, days, (_, d) => d),
     weekly,
   ),
-  map(words('once a week'), () => ({ ...weekly(1, ['MO']), isDoubtful: true })),
-  map(everyN('week|weeks'), (interval) => ({ ...weekly(interval, ['MO']), isDoubtful: true })),
+  map(words('once a week'), () => recurs({ every: 'week', interval: 1, days: ['MO'] }, 7, true)),
+  map(everyN('week|weeks'), (interval) => recurs({ every: 'week', interval, days: ['MO'] }, 7 * interval, true)),
   then(
     words('monthly|every|each'),
     then(

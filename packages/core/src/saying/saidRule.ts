@@ -78,7 +78,10 @@ export function saidParts(rule: SaidRule, course: Course): readonly SaidPart[] {
   if (rule.spellsFrom !== undefined) marked('spellsFrom', [spellsFromWords(rule.spellsFrom, course)]);
   if (rule.repeat) {
     const { perSpell = null, perTerm = null, gap = null, untilReply } = rule.repeat;
-    marked('repeat', [listWords(repeatParts({ perSpell, perTerm, gap, untilReply }))]);
+    const limits = repeatParts({ perSpell, perTerm, gap, untilReply });
+    // Only “until they reply” may have been said.
+    const isLimited = perSpell !== null || perTerm !== null || gap !== null || !untilReply;
+    marked('repeat', [listWords(isLimited ? limits : limits.slice(1))]);
   }
   if (rule.steps) marked('steps', recipientParts(rule.steps, course));
   if (rule.weight && rule.weight !== 'normal') marked('weight', [weightWords(rule.weight)]);

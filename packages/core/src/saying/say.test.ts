@@ -46,6 +46,24 @@ test.each([
   expect(Object.keys(read(text).rule?.when ?? {})).toEqual([kind]);
 });
 
+test('a criterion that is not listed is read in quotation marks', () => {
+  expect(read('under 3 points for “Method” on Essay 1').rule?.when).toEqual({
+    measure: 'criterion',
+    item: 'e1',
+    criterion: 'Method',
+    is: '<',
+    value: 3,
+  });
+});
+
+test('what was said is printed, and no more', () => {
+  expect(sentenceOf('until they reply')).toBe('until they reply');
+  expect(sentenceOf('Advisor is Okafor')).toBe('students who have “Okafor” in Advisor');
+  expect(sentenceOf('less active than two weeks ago')).toBe(
+    'students who have fewer visits in the last 14 days than before',
+  );
+});
+
 test('[Y4] “not” is the negative of a clause where it has one, else none of it', () => {
   expect(sentenceOf('not turned in essay 1')).toBe('students who have not submitted Essay 1');
   expect(sentenceOf('not under 60% on Quiz 2')).toBe('students who do not match (scored under 60% on Quiz 2)');
@@ -60,7 +78,8 @@ test.each([
     ['have visited 3 times or more', 'have visited 3 times or less', 'have visited exactly 3 times'],
   ],
   ['twice', 'twice', ['2 times each time', 'at most 2 times this term']],
-  ['once a week', 'once a week', ['every week, at a time such as 9 AM', 'at most once a week']],
+  ['once a week', 'once a week', ['every Monday at 9 AM', 'at most every 7 days']],
+  ['every 14 days', 'every 14 days', ['every 14 days at 9 AM', 'at most every 14 days']],
 ])('[Y1][Y2][Y5] “%s” is asked', (text, words, near) => {
   expect(problemsOf(text)).toEqual([['ambiguous', words, near]]);
 });
@@ -83,6 +102,10 @@ test.each<[string, unknown[], SayingOptions?]>([
     'away 5 days, copy me',
     [['refused', 'copy me', ['This part has no place in this field.']]],
     { only: ['when', 'audience'] },
+  ],
+  [
+    'every 2 weeks at noon',
+    [['incomplete', 'every 2 weeks', ['on Monday', 'on Wednesday', 'on Friday', 'on weekdays']]],
   ],
   ['away 5 dais', [['unknownWord', 'dais', ['days']]]],
   ['students who luv cats', [['unknownWord', 'luv cats', []]]],

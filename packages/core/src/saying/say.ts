@@ -94,6 +94,7 @@ const FILLER: Parser<null> = either(
   words('and|but|also|then|please|thanks|look|check|for|when|if|to'),
   words('nudge|remind|message each|all of them'),
   words('nudge|remind|message them'),
+  words('nudge|remind|message'),
   words('about each|all of them'),
 );
 
@@ -104,7 +105,8 @@ export const LONGEST_TEXT = 4000;
 
 function sourceOf(text: string, course: Course, others: OtherNames): Source {
   const tokens = text.length > LONGEST_TEXT ? [] : tokensOf(text);
-  return { tokens, course, vocabulary: vocabularyOf(course, others), wanted: new Map(), memo: new Map() };
+  const vocabulary = vocabularyOf(course, others);
+  return { tokens, course, typed: text, vocabulary, wanted: new Map(), memo: new Map() };
 }
 
 /** Reads a text. Never throws. */
@@ -291,9 +293,7 @@ function build(
     seen.add(piece.kind);
     if (piece.values.length > 1) near(piece, 'ambiguous', wordsOfReadings(piece, frame));
     const [value] = piece.values;
-    if (piece.kind === 'recurrence' && (value as SaidRecurrence).isDoubtful && !hasTime) {
-      near(piece, 'ambiguous', ['every week, at a time such as 9 AM', 'at most once a week']);
-    }
+    if (piece.kind === 'recurrence') checkRecurrence(piece, value as SaidRecurrence, hasTime, frame, near);
   }
   const keys = pieces.filter((p) => p.kind === 'limit').flatMap((p) => Object.keys(p.values[0] as object));
   if (new Set(keys).size < keys.length)
@@ -310,6 +310,16 @@ function build(
       return assemble(frame, first ? { when: conditionIn(first.tree, chosen) } : {}, values);
     });
   };
+}
+
+/** Asks whether “every 14 days” is meant as a limit, unless a time is said, and on which day of the week. */
+function checkRecurrence(piece: Piece, recurs: SaidRecurrence, hasTime: boolean, frame: RhythmBase, near: Near): void {
+  const { gap } = recurs;
+  if (gap !== null && !hasTime) {
+    const said = (kind: Piece['kind'], value: unknown) =>
+      saidSentence(assemble(frame, {}, [{ kind, value }]), frame.course);
+    near(piece, 'ambiguous', [said('recurrence', recurs), said('limit', { gap: { days: gap, hours: 0 } })]);
+  } else if (recurs.needsDay) near(piece, 'incomplete', ['on Monday', 'on Wednesday', 'on Friday', 'on weekdays']);
 }
 
 /** Every way to pick one of each, up to a number of ways. */

@@ -50,8 +50,13 @@ export class Vocabulary implements NameReader {
   /** All names of a kind. */
   titles = (kind: SpokenKind): readonly string[] => this.names[kind].titles();
 
-  read = (kind: SpokenKind, source: Source, at: number): readonly Reading<string>[] =>
-    this.names[kind].read(source, at);
+  read = (kind: SpokenKind, source: Source, at: number): readonly Reading<string>[] => {
+    const found = this.names[kind].read(source, at);
+    const token = source.tokens[at];
+    // Rubrics come with grades: not everybody who reads a text knows their criteria.
+    const isUnknown = kind === 'criterion' && found.length === 0 && token?.kind === 'quoted';
+    return isUnknown ? [reading(token.text, at + 1, [{ from: at, to: at + 1, title: token.text }])] : found;
+  };
 }
 
 const made = new WeakMap<Course, Map<string, Vocabulary>>();

@@ -39,6 +39,25 @@ test('replays a scenario file and prints its decisions alone', () => {
   expect(file.decisions.map((d) => d.outcome)).toEqual(['sent', 'withheld', 'withheld']);
 });
 
+test('[Y8] reads a rule that is typed, and exits 1 where it says none', () => {
+  const said = zest('say', 'examples/once-a-spell.json', 'away 5 days, daily at 9:30, once each time');
+  expect([said.code, JSON.parse(said.out)]).toEqual([
+    0,
+    {
+      format: 'zest-bell/said@1',
+      rule: {
+        when: { measure: 'daysSinceVisit', is: '>=', value: 5 },
+        rhythm: { start: '2026-08-31T09:30', rrule: 'FREQ=DAILY' },
+        repeat: { perSpell: 1 },
+      },
+      sentence: 'every day at 9:30 AM, students who have not visited the course for 5 days, once each time',
+      problems: [],
+    },
+  ]);
+  const unknown = zest('say', 'examples/once-a-spell.json', 'whoever it concerns');
+  expect([unknown.code, (JSON.parse(unknown.out) as { rule: unknown }).rule]).toEqual([1, null]);
+});
+
 test('rehearses one round', () => {
   const { out } = zest('rehearse', 'examples/once-a-spell.json', '--rule', 'away', '--at', '2026-09-12T12:00:00-04:00');
   expect(JSON.parse(out)).toEqual({ format: 'zest-bell/decisions@1', decisions: [] });

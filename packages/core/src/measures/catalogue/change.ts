@@ -69,6 +69,9 @@ export function changeFact(
 /** "at least 3 fewer visits in the last 14 days than before" */
 export function changeClause(test: ClauseTest, { days = 0 }: MeasureCall, what: string, where: string): Clause {
   const span = `in the last ${plural(days, 'day')}`;
+  if (test.raw === 0 && (test.is === '<' || test.is === '>')) {
+    return { lead: 'have', marked: `${test.is === '<' ? 'fewer' : 'more'} ${what}s${where} ${span} than before` };
+  }
   const fall = belowZero(test);
   if (!fall) {
     const value = counted(test, what);
@@ -90,5 +93,7 @@ export const changePhrases = (what: string, where: string) => [
   `change of {n:${what}|${what}s}${where} in last {days}`,
   { say: `no known change in ${what}s${where} in last {days}`, is: 'empty' } as const,
   { say: `known change in ${what}s${where} in last {days}`, is: 'filled' } as const,
+  { say: `fewer ${what}s${where} in last {days} than before`, is: '<', value: 0 } as const,
+  { say: `more ${what}s${where} in last {days} than before`, is: '>', value: 0 } as const,
   { say: `fewer ${what}s${where} than {days} ago|before`, is: '<', value: 0 } as const,
 ];

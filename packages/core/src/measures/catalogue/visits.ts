@@ -47,7 +47,7 @@ export const visits: Measure = {
     { say: 'not|never visit|visited|been [course|here] {window}', is: '<', value: 1 },
     { say: 'no known visits {window}', is: 'empty' },
     { say: 'known number of visits {window}', is: 'filled' },
-    { say: 'no visit|visits {window}', is: '<', value: 1 },
+    { say: 'no|without visit|visits {window}', is: '<', value: 1 },
     '{n:visit|visits} {window}',
     { say: 'visited [course] {window}', is: '>=', value: 1 },
   ],
