@@ -12,7 +12,7 @@ import type { Range } from '../../problem/range.ts';
 import type { Fact } from './fact.ts';
 import type { Timeline } from './timeline.ts';
 
-/** In the order of the engine page. */
+/** In the order of the engine page, with both measures of posts together. */
 export const MEASURE_NAMES = [
   'daysSinceSignIn',
   'daysSinceVisit',
@@ -21,7 +21,6 @@ export const MEASURE_NAMES = [
   'visits',
   'visitsVsClass',
   'visitsChange',
-  'postsChange',
   'opens',
   'share',
   'submitted',
@@ -43,6 +42,7 @@ export const MEASURE_NAMES = [
   'gradeVsClass',
   'gradeChange',
   'posts',
+  'postsChange',
   'streak',
   'absences',
   'daysEnrolled',

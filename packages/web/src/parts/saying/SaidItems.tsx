@@ -1,7 +1,7 @@
 /** What a typed text says as a condition, at the head of a list that is searched by typing. */
 import { useMemo } from 'react';
 import { Command } from 'cmdk';
-import { conditionSentence, type Condition } from '@zest-bell/core/conditions';
+import { conditionSentence, leavesOf, type Condition } from '@zest-bell/core/conditions';
 import type { Course } from '@zest-bell/core/course';
 import { say, type SayingOptions, type SayingProblem } from '@zest-bell/core/saying';
 
@@ -24,7 +24,9 @@ export function SaidItems(props: {
   const { course, typed } = props;
   const said = useMemo(() => (typed.trim().length < SHORTEST ? null : say(typed, course, OPTIONS)), [typed, course]);
   if (!said) return null;
-  const conditions = said.readings.flatMap(({ when }) => (when ? [when] : [])).slice(0, 5);
+  // The name of a measure alone, such as “course grade”, is a search for it rather than a condition that there is one.
+  const isMeant = (when: Condition) => leavesOf(when).every((leaf) => leaf.is !== 'filled');
+  const conditions = said.readings.flatMap(({ when }) => (when && isMeant(when) ? [when] : [])).slice(0, 5);
   const unknown = said.problems.find((p) => p.code === 'unknownWord');
   const fixes = unknown ? fixesOf(unknown, typed).filter((fix) => say(fix, course, OPTIONS).readings.length > 0) : [];
   if (conditions.length + fixes.length === 0) return null;
