@@ -58,7 +58,7 @@ test('a course is carried into the next term, with one match to confirm and one 
   await scene.see(MATCHES, /Tide tables quiz.*Confirm match/);
   await scene.see('main', /1 item has no match, 1 match to confirm/);
   // A rule says what it names, also before anything here is chosen for it.
-  await scene.see('main', /scored 65% or less on Tide tables quiz/);
+  await scene.see('main', /scored 65% or less on “Tide tables quiz”/);
   await scene.clickText('Confirm match', MATCHES);
   await scene.see('main', /1 item has no match\. A rule that names it/);
   await scene.select('[aria-label="What Where you stand is here"]', 'Grade overview');

@@ -1,11 +1,10 @@
 /** How often a student hears from a rule, who else does, and how much its messages matter, as people type it ([Y5]). */
 import type { RecipientSpec, RepeatLimit, RuleWeight } from '../rules/rule.ts';
 import { ROLES } from '../course/person.ts';
-import type { Instant } from '../time/instant.ts';
-import { DAY } from '../time/instant.ts';
+import { DAY, type Instant } from '../time/instant.ts';
 import { dayNumberOf } from '../time/calendar.ts';
 import { clock, date } from './dates.ts';
-import { either, list, map, nothing, optional, reading, then, word, words, type Parser } from './parsers.ts';
+import { either, list, map, optional, reading, then, word, words, type Parser } from './parsers.ts';
 import { count, duration } from './quantities.ts';
 import { name } from './vocabulary.ts';
 
@@ -16,61 +15,34 @@ const often: Parser<number> = either(
   map(word('twice'), () => 2),
   then(count, word('time', 'times'), (n) => n),
 );
-const most = optional(either(words('at most'), words('no|not more than'), words('only'), words('up to')));
+const atMost = either(words('at most'), words('no|not more than'));
+const times: Parser<number> = then(optional(either(atMost, words('only'), words('up to'))), often, (_, n) => n);
 const eachTime = either(words('each|every|per time'), words('per|each absence'));
+const timesEach: Parser<number> = then(times, eachTime, (n) => n);
 const thisTerm = either(words('this term'), words('per|a|each term'), words('in term'));
-const perWeek: Parser<Limits> = map(words('a|per|each|every week'), () => ({ gap: { days: 7, hours: 0 } }));
+const apart = then(duration, words('apart'), (gap) => gap);
+const every = either(
+  map(words('a|per|each|every week'), () => ({ days: 7, hours: 0 })),
+  then(word('every', 'per'), duration, (_, gap) => gap),
+);
 
 /** One limit, or those that belong together. More than one reading where it is not said of what. */
 export const limit: Parser<Limits> = either<Limits>(
+  map(timesEach, (perSpell) => ({ perSpell })),
   then(
-    then(most, often, (_, n) => n),
-    eachTime,
-    (perSpell) => ({ perSpell }),
-  ),
-  then(
-    then(
-      then(most, often, (_, n) => n),
-      eachTime,
-      (n) => n,
-    ),
-    then(
-      then(optional(word(',')), duration, (_, d) => d),
-      words('apart'),
-      (d) => d,
-    ),
+    timesEach,
+    then(optional(word(',')), apart, (_, gap) => gap),
     (perSpell, gap) => ({ perSpell, gap }),
   ),
+  then(times, thisTerm, (perTerm) => ({ perTerm })),
+  map(times, (n) => ({ perSpell: n })),
+  map(times, (n) => ({ perTerm: n })),
   then(
-    then(most, often, (_, n) => n),
-    thisTerm,
-    (perTerm) => ({ perTerm }),
+    atMost,
+    then(optional(word('once')), every, (_, gap) => gap),
+    (_, gap) => ({ gap }),
   ),
-  then(
-    then(most, often, (_, n) => n),
-    nothing,
-    (n) => ({ perSpell: n }),
-  ),
-  then(
-    then(most, often, (_, n) => n),
-    nothing,
-    (n) => ({ perTerm: n }),
-  ),
-  then(
-    either(words('at most'), words('no|not more than')),
-    then(optional(word('once')), perWeek, (_, p) => p),
-    (_, p) => p,
-  ),
-  then(
-    either(words('at most'), words('no|not more than')),
-    then(
-      optional(word('once')),
-      then(word('every', 'per'), duration, (_, gap) => ({ gap })),
-      (_, g) => g,
-    ),
-    (_, g) => g,
-  ),
-  then(duration, words('apart'), (gap) => ({ gap })),
+  map(apart, (gap) => ({ gap })),
   map(words('until they|student reply|replies'), () => ({ untilReply: true as const })),
   map(words('at every check'), () => ({})),
 );
@@ -161,11 +133,8 @@ export interface SaidAudience {
 }
 
 const role = either(...ROLES.map((r) => map(word(r, `${r}s`), () => r)));
-const sections = then(
-  word('in', 'of', 'from'),
-  then(word('section', 'sections'), list(name('section'), 500), (_, s) => s),
-  (_, s) => s,
-);
+const named = then(word('section', 'sections'), list(name('section'), 500), (_, s) => s);
+const sections = then(word('in', 'of', 'from'), named, (_, s) => s);
 const except = then(
   optional(word(',')),
   then(words('except|excluding'), list(name('person'), 500), (_, p) => p),
@@ -176,14 +145,6 @@ const rest = then(optional(sections), optional(except), (s, e) => ({ sections: s
 /** For whom the rule is. */
 export const audience: Parser<SaidAudience> = either<SaidAudience>(
   then(list(role, 4), rest, (roles, more) => ({ roles, ...more })),
-  then(
-    then(
-      optional(word('in', 'of', 'from')),
-      then(word('section', 'sections'), list(name('section'), 500), (_, s) => s),
-      (_, s) => s,
-    ),
-    optional(except),
-    (s, e) => ({ roles: ['student'], sections: s, except: e ?? [] }),
-  ),
+  then(either(named, sections), optional(except), (s, e) => ({ roles: ['student'], sections: s, except: e ?? [] })),
   map(except, (e) => ({ roles: ['student'], sections: [], except: e })),
 );

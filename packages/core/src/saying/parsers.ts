@@ -27,6 +27,8 @@ export interface NameReader {
 /** What is read, and what was looked for at its furthest piece. */
 export interface Source {
   readonly tokens: readonly Token[];
+  /** By `behindArticles`. */
+  readonly pastArticles: readonly number[];
   readonly vocabulary: NameReader;
   readonly course: Course;
   /** The text itself. */
@@ -53,12 +55,20 @@ export function want(source: Source, at: number, what: string): void {
   else source.wanted.set(at, new Set([what]));
 }
 
-/** The next piece that is no article. */
-export function pastArticles({ tokens }: Source, at: number): number {
-  let next = at;
-  while (tokens[next]?.kind === 'word' && ARTICLES.has(tokens[next]!.text)) next++;
-  return next < tokens.length ? next : at;
+/** For each piece, the next one that is no article; itself where none follows. */
+export function behindArticles(tokens: readonly Token[]): readonly number[] {
+  const found: number[] = [];
+  let next = -1;
+  for (let at = tokens.length - 1; at >= 0; at--) {
+    const { kind, text } = tokens[at]!;
+    if (kind !== 'word' || !ARTICLES.has(text)) next = at;
+    found[at] = next < 0 ? at : next;
+  }
+  return found;
 }
+
+/** The next piece that is no article. */
+export const pastArticles = (source: Source, at: number): number => source.pastArticles[at] ?? at;
 
 const isOneOf = ({ kind, text }: Token, known: ReadonlySet<string>): boolean =>
   (kind === 'word' || kind === 'sign') && known.has(text);

@@ -6,7 +6,8 @@ import { tokensOf } from '../course/spokenName.ts';
 import { SAYING_COURSE } from '../testing/sayingCourse.ts';
 import { spokenWords } from './parsers.ts';
 import { saidFile } from './said.ts';
-import { completionsOf, say, type SayingOptions } from './say.ts';
+import { completionsOf } from './completions.ts';
+import { say, type SayingOptions } from './say.ts';
 
 const read = (text: string, options?: SayingOptions) => say(text, SAYING_COURSE, options);
 const problemsOf = (text: string, options?: SayingOptions) =>
@@ -155,6 +156,19 @@ test('[Y1] what may follow: titles first; the last word is ended', () => {
   expect(completionsOf('away 5 da', SAYING_COURSE).slice(0, 2)).toEqual(['day', 'days']);
   expect(completionsOf('never opened sylabos ', SAYING_COURSE)).toEqual([]);
 });
+
+test.each(['the ', '(', 'not ', '5 or more ', 'among Quiz 1, '])(
+  '[Y7] “%s”, 250 times over, is read within two seconds',
+  (words) => {
+    const timeOf = (text: string) => {
+      const from = performance.now();
+      read(text);
+      return performance.now() - from;
+    };
+    timeOf(words.repeat(20));
+    expect(timeOf(words.repeat(250))).toBeLessThan(2000);
+  },
+);
 
 test('[Y7] it never throws, and gives a draft or problems', () => {
   const words = [

@@ -2,19 +2,19 @@
 import { parseCondition, type Leaf } from '../conditions/condition.ts';
 import { conditionSentence } from '../conditions/sentence.ts';
 import type { Course } from '../course/course.ts';
-import { GRAMMAR_WORDS } from '../course/grammarWords.ts';
-import { tokensOf, type Token } from '../course/spokenName.ts';
-import type { RecipientSpec } from '../rules/rule.ts';
+import type { Token } from '../course/spokenName.ts';
+import { assemble, type RhythmBase } from './assemble.ts';
 import { choicesOf, conditionIn, readCondition, type OpenChoice, type Tree } from './conditions.ts';
-import { audience, limit, spellsFrom, steps, told, weight, type SaidAudience, type Told } from './limits.ts';
+import type { SaidAudience } from './limits.ts';
 import { MOST_NEAR, nearest } from './nearest.ts';
-import { best, either, words, type NameRead, type Parser, type Reading, type Source } from './parsers.ts';
+import { offers } from './offers.ts';
+import { best, either, words, type NameRead, type Parser, type Source } from './parsers.ts';
+import { ABOUT, partAt, type Piece } from './parts.ts';
 import { conditionOf, wantClause } from './phrases.ts';
-import { onOneDate, recurrence, run, timeOfDay, type SaidRecurrence, type SaidRun } from './rhythm.ts';
+import type { SaidRecurrence } from './rhythm.ts';
 import { saidParts, saidSentence, type SaidPart, type SaidRule } from './saidRule.ts';
-import { vocabularyOf, type OtherNames } from './vocabulary.ts';
-import { SPOKEN_KINDS, type SpokenKind } from '../course/spokenName.ts';
-import { wanted } from './vocabulary.ts';
+import { sourceOf } from './source.ts';
+import type { OtherNames } from './vocabulary.ts';
 
 export type SayingCode = 'unknownWord' | 'ambiguous' | 'incomplete' | 'refused' | 'nothing';
 
@@ -56,38 +56,6 @@ export interface SayingOptions extends OtherNames {
   readonly needsCondition?: boolean;
 }
 
-interface Piece<T = unknown> {
-  readonly kind: 'audience' | 'recurrence' | 'time' | 'run' | 'limit' | 'told' | 'weight' | 'spellsFrom' | 'steps';
-  readonly from: number;
-  readonly to: number;
-  readonly values: readonly T[];
-  readonly names: readonly (readonly NameRead[])[];
-}
-
-const PARTS: readonly (readonly [Piece['kind'], Parser<unknown>])[] = [
-  ['audience', audience],
-  ['recurrence', either(recurrence, onOneDate)],
-  ['time', timeOfDay],
-  ['run', run],
-  ['limit', limit],
-  ['told', told],
-  ['weight', weight],
-  ['spellsFrom', spellsFrom],
-  ['steps', steps],
-];
-
-const ABOUT: Readonly<Record<Piece['kind'], keyof SaidRule>> = {
-  audience: 'audience',
-  recurrence: 'rhythm',
-  time: 'rhythm',
-  run: 'rhythm',
-  limit: 'repeat',
-  told: 'steps',
-  weight: 'weight',
-  spellsFrom: 'spellsFrom',
-  steps: 'steps',
-};
-
 /** Words between the parts that say nothing. */
 const FILLER: Parser<null> = either(
   words(',|;|.|!|?'),
@@ -100,52 +68,13 @@ const FILLER: Parser<null> = either(
 
 /** Readings of one text that are followed up. */
 const MOST_READINGS = 64;
-/** Longer texts are no sentence. */
-export const LONGEST_TEXT = 4000;
-
-function sourceOf(text: string, course: Course, others: OtherNames): Source {
-  const tokens = text.length > LONGEST_TEXT ? [] : tokensOf(text);
-  const vocabulary = vocabularyOf(course, others);
-  return { tokens, course, typed: text, vocabulary, wanted: new Map(), memo: new Map() };
-}
-
 /** Reads a text. Never throws. */
 export function say(text: string, course: Course, options: SayingOptions = {}): Said {
   return read(sourceOf(text, course, options), text, options);
 }
 
-/** What may follow a text, or end its last word: titles first, then words; at most `most`. */
-export function completionsOf(text: string, course: Course, options: SayingOptions = {}, most = 12): readonly string[] {
-  const source = sourceOf(text, course, options);
-  const { tokens } = source;
-  if (text !== '' && tokens.length === 0) return [];
-  const isOpen = text !== '' && !/\s$/.test(text);
-  const from = isOpen ? tokens.at(-1)!.from : text.length;
-  const at = isOpen ? tokens.length - 1 : tokens.length;
-  const { problems } = read(source, text, options);
-  // Behind a word that is not understood nothing is sure.
-  if (problems.some((p) => p.code === 'unknownWord' && p.to <= from)) return [];
-  const isIncomplete = problems.some((p) => p.code === 'incomplete' && p.to > p.from && p.to >= text.trimEnd().length);
-  if (!isIncomplete || isOpen) {
-    if (options.only?.includes('when') ?? true) wantClause(source, at);
-    // A part is looked for wherever it may have begun.
-    for (let start = 0; start <= at; start++) partsAt(source, start, options.only);
-  }
-  const last = isOpen ? text.slice(from).toLowerCase() : '';
-  const fits = (offer: string) =>
-    last === '' ||
-    offer
-      .toLowerCase()
-      .split(/\s+/)
-      .some((w, i) => w.startsWith(last) && (i > 0 || offer.toLowerCase() !== last));
-  const found = offers(source, at).filter(fits);
-  // Behind what is complete, most people go on with a word.
-  const isWord = (offer: string) => GRAMMAR_WORDS.has(offer);
-  const isComplete = problems.length === 0 && !isOpen;
-  return (isComplete ? [...found.filter(isWord), ...found.filter((o) => !isWord(o))] : found).slice(0, most);
-}
-
-function read(source: Source, text: string, { only, start, needsCondition }: SayingOptions): Said {
+/** The same, noting in the source what was looked for. */
+export function read(source: Source, text: string, { only, start, needsCondition }: SayingOptions): Said {
   const { tokens, course } = source;
   const frame: RhythmBase = { course, start: start ?? `${course.start}T09:00` };
   const pieces: Piece[] = [];
@@ -154,11 +83,11 @@ function read(source: Source, text: string, { only, start, needsCondition }: Say
   for (let at = 0; at < tokens.length;) {
     const filler = best(FILLER(source, at))[0];
     const condition = readCondition(source, at);
-    const found = partsAt(source, at);
-    const end = Math.max(condition?.end ?? at, found[0]?.to ?? at);
+    const found = partAt(source, at);
+    const end = Math.max(condition?.end ?? at, found?.to ?? at);
     if (end > at && end >= (filler?.end ?? at)) {
       if (condition && condition.end === end) trees.push({ tree: condition.tree, from: at, to: end });
-      else pieces.push(...found);
+      else if (found) pieces.push(found);
       at = end;
     } else if (filler) at = filler.end;
     else at = skipUnknown(source, at, problems);
@@ -194,25 +123,6 @@ function read(source: Source, text: string, { only, start, needsCondition }: Say
   };
 }
 
-/** The longest part that begins here, in each way to read it. */
-function partsAt(source: Source, at: number, only?: SayingOptions['only']): readonly Piece[] {
-  const all = PARTS.flatMap(([kind, parser]) => {
-    if (only && !only.includes(ABOUT[kind])) return [];
-    const found: readonly Reading<unknown>[] = best(parser(source, at));
-    if (found.length === 0) return [];
-    const piece: Piece = {
-      kind,
-      from: at,
-      to: found[0]!.end,
-      values: found.map((r) => r.value),
-      names: found.map((r) => r.names),
-    };
-    return [piece];
-  });
-  const end = Math.max(...all.map((p) => p.to));
-  return all.filter((p) => p.to === end).slice(0, 1);
-}
-
 const spanOf = (tokens: readonly Token[], from: number, to: number) => ({
   from: tokens[from]?.from ?? tokens.at(-1)?.to ?? 0,
   to: tokens[Math.min(to, tokens.length) - 1]?.to ?? 0,
@@ -246,29 +156,6 @@ function skipUnknown(source: Source, at: number, problems: SayingProblem[]): num
   if (isNext) problems[problems.length - 1] = { ...before, to: token.to };
   else problems.push({ ...spanOf(tokens, furthest, furthest + 1), code: 'unknownWord', near });
   return furthest + 1;
-}
-
-const KIND_OF = new Map(SPOKEN_KINDS.map((kind) => [wanted(kind), kind]));
-
-/** What may stand at a piece: titles first, then words. */
-function offers({ wanted: looked, vocabulary }: Source, at: number): readonly string[] {
-  const said = [...(looked.get(at) ?? [])];
-  const kinds = said
-    .flatMap((w): SpokenKind[] => {
-      const kind = KIND_OF.get(w);
-      return kind ? [kind] : [];
-    })
-    .sort((a, b) => SPOKEN_KINDS.indexOf(a) - SPOKEN_KINDS.indexOf(b));
-  const plain = said.filter((w) => /^[\p{L}]/u.test(w));
-  const titles = (of: (kind: SpokenKind) => boolean) => kinds.filter(of).flatMap((kind) => vocabulary.titles(kind));
-  // A named score may stand wherever a number may.
-  return [...titles((kind) => kind !== 'mark'), ...plain, ...titles((kind) => kind === 'mark')];
-}
-
-/** What a rhythm begins with where that is not said. */
-interface RhythmBase {
-  readonly course: Course;
-  readonly start: string;
 }
 
 type Near = (piece: { from: number; to: number }, code: SayingCode, said: readonly string[]) => void;
@@ -370,59 +257,6 @@ function wordsOfReadings(piece: Piece, frame: RhythmBase): readonly string[] {
   const name = differingName(piece.names);
   if (name) return name.titles;
   return piece.values.map((value) => saidSentence(assemble(frame, {}, [{ kind: piece.kind, value }]), frame.course));
-}
-
-/** The rule that these parts make. */
-function assemble(
-  frame: RhythmBase,
-  start: SaidRule,
-  values: readonly { kind: Piece['kind']; value: unknown }[],
-): SaidRule {
-  const of = <T>(kind: Piece['kind']): readonly T[] => values.flatMap((v) => (v.kind === kind ? [v.value as T] : []));
-  const [who] = of<SaidAudience>('audience');
-  const [weightSaid] = of<NonNullable<SaidRule['weight']>>('weight');
-  const [from] = of<number>('spellsFrom');
-  const limits = of<NonNullable<SaidRule['repeat']>>('limit');
-  const [stepCount = 1] = of<number>('steps');
-  const to = recipients(of<Told>('told'));
-  const isStudents = who && who.roles.join() === 'student' && who.sections.length + who.except.length === 0;
-  return {
-    ...start,
-    ...(who && !isStudents && { audience: who }),
-    ...rhythmOf(frame, of<SaidRecurrence>('recurrence')[0], of<string>('time')[0], of<SaidRun>('run')),
-    ...(limits.length > 0 && { repeat: Object.assign({}, ...limits) as NonNullable<SaidRule['repeat']> }),
-    ...(weightSaid && { weight: weightSaid }),
-    ...(from !== undefined && { spellsFrom: from }),
-    ...((to !== null || stepCount > 1) && {
-      steps: Array.from({ length: stepCount }, () => (to === null ? {} : { to })),
-    }),
-  };
-}
-
-function rhythmOf(
-  { start }: RhythmBase,
-  recurs: SaidRecurrence | undefined,
-  time: string | undefined,
-  runs: readonly SaidRun[],
-): SaidRule {
-  if (!recurs && time === undefined && runs.length === 0) return {};
-  const from = runs.map((r) => r.from).find((d) => d !== null) ?? start.slice(0, 10);
-  const until = runs.map((r) => r.until).find((d) => d !== null);
-  return {
-    rhythm: {
-      start: `${from}T${time ?? start.slice(11)}`,
-      ...(recurs && { rrule: recurs.rrule }),
-      ...(until === undefined || until === null ? {} : { until }),
-    },
-  };
-}
-
-/** Nobody but those named; a copy, and somebody's contact, go beside the student. */
-function recipients(all: readonly Told[]): readonly RecipientSpec[] | null {
-  if (all.length === 0) return null;
-  const only = all.find((t) => t.how === 'only');
-  const others = all.filter((t) => t.how !== 'only').flatMap((t) => t.to);
-  return [...new Set<RecipientSpec>([...(only?.to ?? ['student']), ...others])];
 }
 
 function checkField(

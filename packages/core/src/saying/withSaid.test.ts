@@ -24,3 +24,11 @@ test('what was said takes the place of what stood there, and the rest stays', ()
 test('steps that are new keep a distance', () => {
   expect(said('in 3 steps').steps.map((s) => s.after.days)).toEqual([0, 3, 6]);
 });
+
+test('one date that recurs runs to the end of the course', () => {
+  const once = { ...rule, rhythm: { ...rule.rhythm, until: '2026-10-05' } };
+  const { rule: weekdays } = say('weekdays', SAYING_COURSE, { start: once.rhythm.start });
+  expect(withSaid(once, weekdays!).rhythm.until).toBeNull();
+  const { rule: later } = say('at 6 pm', SAYING_COURSE, { start: once.rhythm.start });
+  expect(withSaid(once, later!).rhythm.until).toBe('2026-10-05');
+});

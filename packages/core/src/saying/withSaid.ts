@@ -1,5 +1,6 @@
 import type { RepeatLimit, Rule } from '../rules/rule.ts';
-import type { SaidRule } from './saidRule.ts';
+import type { Rhythm } from '../time/rhythm.ts';
+import type { SaidRhythm, SaidRule } from './saidRule.ts';
 
 /** Course days between the steps of a rule of which only their number was said. */
 const BETWEEN_STEPS = 3;
@@ -14,14 +15,7 @@ export function withSaid(rule: Rule, said: SaidRule): Rule {
     ...rule,
     ...(when && { when }),
     ...(audience && { audience }),
-    ...(rhythm && {
-      rhythm: {
-        ...rule.rhythm,
-        start: rhythm.start,
-        rrule: rhythm.rrule ?? rule.rhythm.rrule,
-        until: rhythm.until ?? rule.rhythm.until,
-      },
-    }),
+    ...(rhythm && { rhythm: withRhythm(rule.rhythm, rhythm) }),
     ...(repeat && { repeat: withLimits(rule.repeat, repeat) }),
     ...(weight && { weight }),
     ...(spellsFrom !== undefined && { spellsFrom }),
@@ -37,6 +31,13 @@ function stepsWith(own: Rule['steps'], said: NonNullable<SaidRule['steps']>): Ru
     const step = own[i] ?? { ...first, after: { days: BETWEEN_STEPS * i, hours: 0 } };
     return { ...step, to: to ?? step.to };
   });
+}
+
+/** A rhythm with what was said in place of its own; one date that recurs from now on runs to the course's end. */
+export function withRhythm(own: Rhythm, said: SaidRhythm): Rhythm {
+  const isOneDate = own.until === own.start.slice(0, 10);
+  const until = said.until ?? (isOneDate && said.rrule !== undefined ? null : own.until);
+  return { ...own, start: said.start, rrule: said.rrule ?? own.rrule, until };
 }
 
 /** Limits with those that were said in place of their own; “at every check” leaves none. */

@@ -54,7 +54,7 @@ test('[Y8] reads a rule that is typed, and exits 1 where it says none', () => {
       problems: [],
     },
   ]);
-  const unknown = zest('say', 'examples/once-a-spell.json', 'whoever it concerns');
+  const unknown = zest('say', 'examples/once-a-spell.json', 'students who like cats');
   expect([unknown.code, (JSON.parse(unknown.out) as { rule: unknown }).rule]).toEqual([1, null]);
 });
 

@@ -1,7 +1,7 @@
 import { useRef, type ReactNode } from 'react';
 import { Dialog as Radix } from 'radix-ui';
 import { X } from 'lucide-react';
-import { keepForList } from './escape.ts';
+import { keepForList, waitsForFinger } from './combobox.ts';
 
 const FIRST_FIELD = [
   'input:not([type=radio], [type=checkbox], [type=file]):enabled',
@@ -41,7 +41,8 @@ export function Dialog(props: {
             // What is to be typed comes first; without that, the dialog itself is read, and not its “Close”.
             e.preventDefault();
             const content = e.currentTarget as HTMLElement;
-            (content.querySelector<HTMLElement>(FIRST_FIELD) ?? content).focus();
+            const field = content.querySelector<HTMLElement>(FIRST_FIELD);
+            (waitsForFinger(field) ? content : (field ?? content)).focus();
           }}
           onCloseAutoFocus={(e) => {
             if (!(before.current instanceof HTMLElement) || !before.current.isConnected) return;

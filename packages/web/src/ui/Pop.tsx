@@ -1,7 +1,7 @@
 /** What opens beside a control: inside the window whatever its height, over dialogs too. */
 import type { ReactNode } from 'react';
 import { Popover } from 'radix-ui';
-import { keepForList } from './escape.ts';
+import { keepForList, waitsForFinger } from './combobox.ts';
 
 /** Focus goes back to the control, unless it is somewhere else by now: another that was opened in the meantime would close. */
 const isFocusFree = (): boolean => document.activeElement === null || document.activeElement === document.body;
@@ -29,6 +29,12 @@ export function Pop(props: {
         collisionPadding={12}
         aria-label={props.label}
         onEscapeKeyDown={keepForList}
+        onOpenAutoFocus={(e) => {
+          const content = e.currentTarget as HTMLElement;
+          if (!waitsForFinger(content.querySelector('input'))) return;
+          e.preventDefault();
+          content.focus();
+        }}
         onCloseAutoFocus={(e) => {
           if (props.focusBack === false || !isFocusFree()) return e.preventDefault();
           if (!props.onFocusBack) return;

@@ -10,9 +10,9 @@ import type { Orm } from './orm.ts';
 
 /** How often the thread copies, in ms. */
 const PAUSE = 1000;
-/** For how long others may keep the log from being emptied, in ms, and how often that is tried. */
+/** For how long others may keep the log from being emptied, in ms, and how often that is tried: a try may block the process for 40 ms. */
 const EMPTY_WITHIN = 10_000;
-const TRY_EVERY = 25;
+const TRY_EVERY = 250;
 
 /** What the thread is told: the file of the database, or to end. */
 export type LogThreadRequest = { readonly file: string; readonly pause: number } | 'end';

@@ -171,6 +171,8 @@ function Chart(props: {
         closed = true;
         document.fonts.removeEventListener('loadingdone', draw);
         fit.disconnect();
+        // The library goes on with a drawing of many parts after `dispose`, and fails; cleared, it has nothing left to draw.
+        chart.clear();
         chart.dispose();
       };
     };

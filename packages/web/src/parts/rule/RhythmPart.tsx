@@ -13,6 +13,7 @@ import {
   type Weekday,
 } from '@zest-bell/core/time';
 import type { Course } from '@zest-bell/core/course';
+import { withRhythm } from '@zest-bell/core/saying';
 import {
   NTH_WORDS,
   NTHS,
@@ -91,7 +92,7 @@ export function RhythmPart(props: RhythmProps) {
         start={rhythm.start}
         onTake={({ rhythm: said }) => {
           setExpert(false);
-          if (said) onChange({ ...rhythm, ...said, rrule: said.rrule ?? rhythm.rrule });
+          if (said) onChange(withRhythm(rhythm, said));
         }}
       />
       <SelectField label="Run" value={kind} onChange={(e) => choose(e.target.value as RhythmKind)}>

@@ -22,13 +22,7 @@ export function SaidItems(props: {
   readonly onRetype: (text: string) => void;
 }) {
   const { course, typed } = props;
-  const said = useMemo(() => (typed.trim().length < SHORTEST ? null : say(typed, course, OPTIONS)), [typed, course]);
-  if (!said) return null;
-  // The name of a measure alone, such as “course grade”, is a search for it rather than a condition that there is one.
-  const isMeant = (when: Condition) => leavesOf(when).every((leaf) => leaf.is !== 'filled');
-  const conditions = said.readings.flatMap(({ when }) => (when && isMeant(when) ? [when] : [])).slice(0, 5);
-  const unknown = said.problems.find((p) => p.code === 'unknownWord');
-  const fixes = unknown ? fixesOf(unknown, typed).filter((fix) => say(fix, course, OPTIONS).readings.length > 0) : [];
+  const { conditions, fixes } = useMemo(() => saidIn(typed, course), [typed, course]);
   if (conditions.length + fixes.length === 0) return null;
   return (
     <Command.Group heading={props.heading} className={props.groupClass}>
@@ -59,6 +53,21 @@ export function SaidItems(props: {
       ))}
     </Command.Group>
   );
+}
+
+/** The conditions that a text can mean, or texts that are near it and mean one. */
+function saidIn(
+  typed: string,
+  course: Course,
+): { readonly conditions: readonly Condition[]; readonly fixes: readonly string[] } {
+  if (typed.trim().length < SHORTEST) return { conditions: [], fixes: [] };
+  const { readings, problems } = say(typed, course, OPTIONS);
+  // The name of a measure alone, such as “course grade”, is a search for it rather than a condition that there is one.
+  const isMeant = (when: Condition) => leavesOf(when).every((leaf) => leaf.is !== 'filled');
+  const conditions = readings.flatMap(({ when }) => (when && isMeant(when) ? [when] : [])).slice(0, 5);
+  const unknown = problems.find((p) => p.code === 'unknownWord');
+  const near = unknown ? fixesOf(unknown, typed) : [];
+  return { conditions, fixes: near.filter((fix) => say(fix, course, OPTIONS).readings.length > 0) };
 }
 
 /** The text with words that may be meant in place of those that are not understood. */

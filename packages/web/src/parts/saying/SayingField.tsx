@@ -1,10 +1,8 @@
 /** A field in which a rule, or a part of one, is typed as a sentence; what was understood is shown below it. */
 import { useId, useMemo, useRef, useState, type KeyboardEvent, type ReactNode } from 'react';
-import type { Course } from '@zest-bell/core/course';
-import { quoted } from '@zest-bell/core/course';
+import { quoted, type Course } from '@zest-bell/core/course';
 import { completionsOf, say, type SaidRule, type SayingOptions, type SayingProblem } from '@zest-bell/core/saying';
 import { Button } from '../../ui/Button.tsx';
-import { useMedia } from '../../ui/useMedia.ts';
 import { useSettled } from '../../ui/useSettled.ts';
 import { problemsInBrief, problemWords } from './problemWords.ts';
 import { rewrite } from './rewrite.ts';
@@ -13,6 +11,8 @@ import { rewrite } from './rewrite.ts';
 const MOST_OFFERED = 8;
 /** How long nothing is typed before what was understood is spoken, in ms. */
 const SPOKEN_AFTER = 500;
+
+const NO_OPTIONS: SayingOptions = {};
 
 export interface SayingFieldProps {
   readonly course: Course;
@@ -31,14 +31,12 @@ export interface SayingFieldProps {
   readonly takes: string;
   readonly busy?: boolean;
   readonly onTake: (rule: SaidRule) => void;
-  readonly autoFocus?: boolean;
 }
 
 export function SayingField(props: SayingFieldProps) {
-  const { course, text, onText, options = {} } = props;
+  const { course, text, onText, options = NO_OPTIONS } = props;
   const id = useId();
   const field = useRef<HTMLInputElement>(null);
-  const isTouch = useMedia('(pointer: coarse)');
   const said = useMemo(() => say(text, course, options), [text, course, options]);
   const isEmpty = text.trim() === '';
   const problems = isEmpty ? [] : said.problems;
@@ -97,7 +95,6 @@ export function SayingField(props: SayingFieldProps) {
           aria-activedescendant={highlighted >= 0 ? `${id}-offer-${highlighted}` : undefined}
           aria-describedby={problems.length > 0 ? `${id}-problems` : undefined}
           aria-invalid={problems.length > 0 ? true : undefined}
-          autoFocus={props.autoFocus === true && !isTouch}
           autoCapitalize="none"
           autoCorrect="off"
           autoComplete="off"

@@ -7,6 +7,7 @@ import type { Item } from '@zest-bell/core/course';
 import { itemsTable } from '@zest-bell/core/exports';
 import type { ItemDone } from '@zest-bell/core/lookout';
 import { useHere, type CourseHere } from '../../lib/here.ts';
+import { useAsOf } from '../../lib/termMoment.ts';
 import { useOverview } from '../../lib/useOverview.ts';
 import { WriteToOthers } from '../../parts/editing/WriteToOthers.tsx';
 import { Button } from '../../ui/Button.tsx';
@@ -214,7 +215,7 @@ export function ItemsPage() {
 
 /** By item, how many have opened it, practiced it, or turned it in. */
 function useDone(here: CourseHere): ReadonlyMap<string, ItemDone> {
-  const answer = useOverview(here, here.now);
+  const answer = useOverview(here, useAsOf(here));
   return useMemo(() => new Map(answer.data?.done.map((d) => [d.item, d])), [answer.data]);
 }
 

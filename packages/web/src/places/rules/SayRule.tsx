@@ -31,9 +31,8 @@ export function SayRule(props: {
   const examples = useMemo(() => examplesFor(course, now), [course, now]);
   const rule = useMemo(() => say(text, course, options).rule, [text, course, options]);
   const draft = useMemo(() => rule && draftOf(course, now, rule), [rule, course, now]);
-  const matching = useMatching(here, draft && draft.rule.when, draft ? { audience: draft.rule.audience } : {});
-  const all = course.people.filter(isActiveStudent).length;
-  const count = matching === null ? 'Counting …' : `${matching} of ${all} ${matching === 1 ? 'matches' : 'match'} now`;
+  const matching = useMatching(here, draft && draft.rule);
+  const count = countWords(matching, course.people.filter(isActiveStudent).length);
   return (
     <SayingField
       course={course}
@@ -55,6 +54,13 @@ export function SayRule(props: {
       onTake={() => draft && props.onBegin(draft.rule, draft.starter)}
     />
   );
+}
+
+function countWords(matching: ReturnType<typeof useMatching>, all: number): string {
+  if (matching === null) return '';
+  if (matching === 'counting') return 'Counting …';
+  if (matching === 'failed') return 'The students could not be counted.';
+  return `${matching} of ${all} ${matching === 1 ? 'matches' : 'match'} now`;
 }
 
 /** A draft that looks for what was said, with words that fit what it is about. */

@@ -1,31 +1,35 @@
 import { useQuery } from '@tanstack/react-query';
-import type { Rule } from '@zest-bell/core/rules';
-import type { Condition } from '@zest-bell/core/conditions';
+import { ruleDocument, type Rule } from '@zest-bell/core/rules';
 import { atMoment } from '../../lib/atMoment.ts';
 import type { CourseHere } from '../../lib/here.ts';
-import { rehearse } from '../../lib/ruleActions.ts';
 import { useWordings } from '../../lib/queries.ts';
+import { rehearse } from '../../lib/ruleActions.ts';
 import { useSettled } from '../../ui/useSettled.ts';
-import { newRule } from '../../parts/conditions/defaults.ts';
 
 /** How long nothing is typed before the server is asked, in ms. */
 const ASKED_AFTER = 300;
 
-/** How many students match, by a rehearsal as of now; null until that is known. */
-export function useMatching(here: CourseHere, when: Condition | null, rest: Partial<Rule> = {}): number | null {
-  const wording = useWordings(here.id).data?.[0]?.id;
-  const asked = useSettled(when === null || wording === undefined ? null : { when, wording }, ASKED_AFTER);
-  const isCurrent = asked !== null && JSON.stringify(asked.when) === JSON.stringify(when);
+/**
+ * How many students a draft matches, by a rehearsal as of now: a number, or why there is none. Null in a course without any text, as a
+ * rehearsal needs one; the draft's own comes with its starter.
+ */
+export function useMatching(here: CourseHere, draft: Rule | null): number | 'counting' | 'failed' | null {
+  const wordings = useWordings(here.id);
+  const asked = useSettled(draft, ASKED_AFTER);
+  const wording = wordings.data?.[0]?.id;
+  const rule = asked && wording !== undefined ? withText(asked, wording) : null;
   const query = useQuery({
-    ...atMoment(['matching', here.id, asked, rest.audience], here.now),
-    queryFn: ({ signal }) =>
-      rehearse(
-        here,
-        { ...newRule(here.course, here.now, asked!.wording), ...rest, when: asked!.when },
-        here.now,
-        signal,
-      ),
-    enabled: asked !== null,
+    ...atMoment(['matching', here.id, rule && ruleDocument(rule, here.course.timeZone)], here.now),
+    queryFn: ({ signal }) => rehearse(here, rule!, here.now, signal),
+    enabled: rule !== null,
   });
-  return isCurrent && query.data && !query.isPlaceholderData ? query.data.matching : null;
+  if (wordings.data?.length === 0) return null;
+  if (wordings.isError) return 'failed';
+  if (asked !== draft || query.isPlaceholderData) return 'counting';
+  return query.isError ? 'failed' : (query.data?.matching ?? 'counting');
 }
+
+const withText = (rule: Rule, wording: string): Rule => ({
+  ...rule,
+  steps: rule.steps.map((step) => ({ ...step, wording })),
+});
