@@ -22,6 +22,7 @@ for (const [who, what, when] of [
   history.addEvent({ person: who, kind: what ? 'open' : 'visit', item: what, at: at(when) });
 }
 history.addGrade({ person: 'p1', item: 'b', criterion: null, points: 7, at: at('2026-09-05T10:00') });
+history.addGrade({ person: 'p1', item: 'b', criterion: 'Plot', points: 2, at: at('2026-09-05T10:00') });
 
 const opened = (h: History, who: number, what: number) => h.people[who]!.instants(kindMask('open'), what);
 
@@ -32,6 +33,7 @@ test('columns hold a history whole, packed and read back from any address', () =
     moved.set(packed);
     const again = fromColumns(unpackColumns(moved)!);
     expect(toColumns(again)).toEqual(toColumns(history));
+    expect([...again.criteria]).toEqual(['Plot']);
   }
 });
 

@@ -346,7 +346,10 @@ export class History {
   ): void {
     const log = this.logOf(person);
     log.adopt(times, codes);
-    for (const grade of grades) log.addGrade(grade);
+    for (const grade of grades) {
+      log.addGrade(grade);
+      if (grade.criterion !== null) this.criteria.add(grade.criterion);
+    }
     this.events += times.length;
     this.grades += grades.length;
   }
@@ -374,8 +377,12 @@ export class History {
   addGrade(grade: Grade): void {
     this.grades++;
     const { criterion, points, at } = grade;
+    if (criterion !== null) this.criteria.add(criterion);
     this.logOf(grade.person).addGrade({ item: this.itemKeys.of(grade.item), criterion, points, at });
   }
+
+  /** The criteria of rubrics under which anybody has points. */
+  readonly criteria = new Set<string>();
 
   /** Changes with every event and grade of anyone. */
   get version(): number {

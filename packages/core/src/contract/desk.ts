@@ -87,6 +87,9 @@ export const desk = {
     query: atQuery,
     answer: json<ClassOverview>(),
   }),
+  criteria: get('/courses/{course}/criteria', 'course.read', 'The criteria of rubrics that have points', {
+    answer: json<readonly string[]>(),
+  }),
   remarks: get('/courses/{course}/lookout/remarks', 'course.read', 'Your pins and notes, and who is set aside', {
     answer: json<OwnRemarks>(),
   }),

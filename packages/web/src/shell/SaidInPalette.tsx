@@ -16,7 +16,7 @@ interface SaidInPaletteProps {
 export default function SaidInPalette({ here, typed, onType, onClose, groupClass, entryClass }: SaidInPaletteProps) {
   const navigate = useNavigate();
   const { desks, set } = useDesks();
-  const shared = { course: here.course, typed, groupClass, entryClass, onRetype: onType };
+  const shared = { here, typed, groupClass, entryClass, onRetype: onType };
   const go = (path: string) => {
     onClose();
     void navigate(`/c/${here.id}/${path}`);
@@ -26,6 +26,7 @@ export default function SaidInPalette({ here, typed, onType, onClose, groupClass
       <SaidItems
         {...shared}
         heading="Students"
+        counts
         words={(sentence) => `Students who ${sentence}`}
         onUse={(when) => {
           const desk = deskOf(desks[here.id], here.course);

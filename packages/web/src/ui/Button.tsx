@@ -5,7 +5,7 @@ import { useAllowed } from './Allowed.tsx';
 type ButtonLook = 'main' | 'plain' | 'quiet' | 'dark' | 'zest';
 
 const SHAPE =
-  'inline-flex min-h-8 items-center justify-center gap-2 rounded-[9px] px-3.5 text-[14.5px] whitespace-nowrap print:hidden transition-[color,background-color,border-color,filter]';
+  'inline-flex min-h-8 items-center pointer-coarse:min-h-11 justify-center gap-2 rounded-[9px] px-3.5 text-[14.5px] whitespace-nowrap print:hidden transition-[color,background-color,border-color,filter]';
 const LOOKS: Readonly<Record<ButtonLook, string>> = {
   main: 'bg-pine text-on-pine font-bold hover:brightness-110',
   plain:

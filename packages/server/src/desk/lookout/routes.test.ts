@@ -177,6 +177,21 @@ test('the gradebook and the class are told as of now or an earlier day, never a 
   await ada.get('/api/v1/courses/99/lookout/gradebook').expect(404);
 });
 
+test('the criteria of rubrics are known by name, for sentences that are typed', async () => {
+  const criteria = async () => (await ada.get(`${base}/criteria`).expect(200)).body as string[];
+  expect(await criteria()).toEqual([]);
+  const grade = { person: 'p1', item: 'q1', at: '2026-09-08T13:00:00-04:00' };
+  await stage.tell(
+    [],
+    [
+      { ...grade, id: 'g-1', criterion: 'Plot', points: 2 },
+      { ...grade, id: 'g-2', criterion: 'Fix', points: 1 },
+      { ...grade, id: 'g-3', points: 3 },
+    ],
+  );
+  expect(await criteria()).toEqual(['Fix', 'Plot']);
+});
+
 test('rules as columns: who matches each that is asked about, since when and why, now or on an earlier day', async () => {
   const rules = (await ada.get(`${base}/rules`).expect(200)).body as RuleCard[];
   const [{ rule }] = rules as [RuleCard];

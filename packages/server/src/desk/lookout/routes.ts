@@ -65,6 +65,11 @@ export function lookoutRoutes(door: Door, { orm, reading, live, clock }: IntakeS
     return classOverview(course, facts.history, book, students) satisfies ClassOverview;
   });
 
+  door.on(contract.desk.criteria, async ({ course: id }) => {
+    const { facts } = await live.get(reading.em.fork(), id);
+    return [...facts.history.criteria].sort();
+  });
+
   door.on(contract.desk.remarks, async ({ course: id, account }) => {
     const em = reading.em.fork();
     const own = { course: id, account };

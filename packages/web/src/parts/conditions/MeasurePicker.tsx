@@ -5,7 +5,7 @@ import type { Course } from '@zest-bell/core/course';
 import { CATALOGUE, MEASURE_FAMILIES, MEASURE_NAMES, type MeasureName } from '@zest-bell/core/measures';
 import type { Condition, Leaf } from '@zest-bell/core/conditions';
 import { wordFilter } from '../../ui/wordFilter.ts';
-import { SaidItems } from '../saying/SaidItems.tsx';
+import { SaidItemsHere } from '../saying/SaidItems.tsx';
 import { conditionsAbout } from './conditionsAbout.ts';
 import { FAMILIES, MEASURE_HELP } from './measureWords.ts';
 
@@ -45,8 +45,8 @@ export function MeasurePicker({
       <Command.List className="max-h-[330px] overflow-auto pr-1">
         <Command.Empty className="p-3 text-ink-2">No matches. Try another word.</Command.Empty>
         {course && onSay && (
-          <SaidItems
-            course={course}
+          <SaidItemsHere
+            counts
             typed={typed}
             heading="As you typed it"
             groupClass={GROUP}

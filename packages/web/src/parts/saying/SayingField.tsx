@@ -1,5 +1,5 @@
 /** A field in which a rule, or a part of one, is typed as a sentence; what was understood is shown below it. */
-import { useId, useMemo, useRef, useState, type KeyboardEvent, type ReactNode } from 'react';
+import { useId, useMemo, useRef, useState, type KeyboardEvent, type ReactNode, type RefObject } from 'react';
 import { quoted, type Course } from '@zest-bell/core/course';
 import { completionsOf, say, type SaidRule, type SayingOptions, type SayingProblem } from '@zest-bell/core/saying';
 import { Button } from '../../ui/Button.tsx';
@@ -37,6 +37,7 @@ export function SayingField(props: SayingFieldProps) {
   const { course, text, onText, options = NO_OPTIONS } = props;
   const id = useId();
   const field = useRef<HTMLInputElement>(null);
+  const line = useRef<HTMLSpanElement>(null);
   const said = useMemo(() => say(text, course, options), [text, course, options]);
   const isEmpty = text.trim() === '';
   const problems = isEmpty ? [] : said.problems;
@@ -84,7 +85,7 @@ export function SayingField(props: SayingFieldProps) {
         {props.label}
       </label>
       <div className="relative">
-        <Underlined text={text} problems={problems} field={field} />
+        <Underlined text={text} problems={problems} field={field} line={line} />
         <input
           ref={field}
           id={id}
@@ -108,6 +109,7 @@ export function SayingField(props: SayingFieldProps) {
             onText(e.target.value);
           }}
           onKeyDown={press}
+          onScroll={(e) => line.current?.scrollTo({ left: e.currentTarget.scrollLeft })}
         />
       </div>
       <ul
@@ -214,7 +216,8 @@ function useOffers(text: string, course: Course, options: SayingOptions) {
 function Underlined(props: {
   readonly text: string;
   readonly problems: readonly SayingProblem[];
-  readonly field: React.RefObject<HTMLInputElement | null>;
+  readonly field: RefObject<HTMLInputElement | null>;
+  readonly line: RefObject<HTMLSpanElement | null>;
 }) {
   const { text, problems } = props;
   const marked = problems.filter((p) => p.to > p.from && p.code !== 'refused');
@@ -224,6 +227,7 @@ function Underlined(props: {
       aria-hidden
       className="pointer-events-none absolute inset-x-0 top-0 overflow-hidden border border-transparent px-2.5 py-1.5 text-[16px] whitespace-pre text-transparent pointer-coarse:leading-[30px]"
       ref={(span) => {
+        props.line.current = span;
         if (span && props.field.current) span.scrollLeft = props.field.current.scrollLeft;
       }}
     >

@@ -1,18 +1,19 @@
 /** A new rule as one sentence. What is not said stays as every new rule begins. */
 import { useMemo } from 'react';
 import { leavesOf } from '@zest-bell/core/conditions';
-import { isActiveStudent, type Course } from '@zest-bell/core/course';
+import type { Course } from '@zest-bell/core/course';
 import { ruleSentence, type Rule } from '@zest-bell/core/rules';
 import { say, withSaid, type SaidRule } from '@zest-bell/core/saying';
 import { STARTERS, starterFor } from '@zest-bell/core/starters';
 import type { Instant } from '@zest-bell/core/time';
 import type { CourseHere } from '../../lib/here.ts';
+import { useCriteria } from '../../lib/useCriteria.ts';
 import { newRule } from '../../parts/conditions/defaults.ts';
 import { nameFrom } from '../../parts/editing/ruleFrom.ts';
 import { RuleSentence } from '../../parts/rule/RuleSentence.tsx';
 import { examplesFor } from './examples.ts';
 import { SayingField } from '../../parts/saying/SayingField.tsx';
-import { useMatching } from './useMatching.ts';
+import { useMatchWords } from '../../parts/saying/useMatching.ts';
 
 export function SayRule(props: {
   readonly here: CourseHere;
@@ -24,15 +25,15 @@ export function SayRule(props: {
 }) {
   const { here, text } = props;
   const { course, now } = here;
+  const criteria = useCriteria(here);
   const options = useMemo(
-    () => ({ start: newRule(course, now, '').rhythm.start, needsCondition: true }),
-    [course, now],
+    () => ({ start: newRule(course, now, '').rhythm.start, needsCondition: true, criteria }),
+    [course, now, criteria],
   );
   const examples = useMemo(() => examplesFor(course, now), [course, now]);
   const rule = useMemo(() => say(text, course, options).rule, [text, course, options]);
   const draft = useMemo(() => rule && draftOf(course, now, rule), [rule, course, now]);
-  const matching = useMatching(here, draft && draft.rule);
-  const count = countWords(matching, course.people.filter(isActiveStudent).length);
+  const count = useMatchWords(here, draft && draft.rule);
   return (
     <SayingField
       course={course}
@@ -54,13 +55,6 @@ export function SayRule(props: {
       onTake={() => draft && props.onBegin(draft.rule, draft.starter)}
     />
   );
-}
-
-function countWords(matching: ReturnType<typeof useMatching>, all: number): string {
-  if (matching === null) return '';
-  if (matching === 'counting') return 'Counting …';
-  if (matching === 'failed') return 'The students could not be counted.';
-  return `${matching} of ${all} ${matching === 1 ? 'matches' : 'match'} now`;
 }
 
 /** A draft that looks for what was said, with words that fit what it is about. */

@@ -1,4 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
+import { isActiveStudent } from '@zest-bell/core/course';
 import { ruleDocument, type Rule } from '@zest-bell/core/rules';
 import { atMoment } from '../../lib/atMoment.ts';
 import type { CourseHere } from '../../lib/here.ts';
@@ -13,7 +14,7 @@ const ASKED_AFTER = 300;
  * How many students a draft matches, by a rehearsal as of now: a number, or why there is none. Null in a course without any text, as a
  * rehearsal needs one; the draft's own comes with its starter.
  */
-export function useMatching(here: CourseHere, draft: Rule | null): number | 'counting' | 'failed' | null {
+function useMatching(here: CourseHere, draft: Rule | null): number | 'counting' | 'failed' | null {
   const wordings = useWordings(here.id);
   const asked = useSettled(draft, ASKED_AFTER);
   const wording = wordings.data?.[0]?.id;
@@ -27,6 +28,16 @@ export function useMatching(here: CourseHere, draft: Rule | null): number | 'cou
   if (wordings.isError) return 'failed';
   if (asked !== draft || query.isPlaceholderData) return 'counting';
   return query.isError ? 'failed' : (query.data?.matching ?? 'counting');
+}
+
+/** The same in words: “7 of 42 match now”. Nothing where it cannot be known. */
+export function useMatchWords(here: CourseHere, draft: Rule | null): string {
+  const matching = useMatching(here, draft);
+  const all = here.course.people.filter(isActiveStudent).length;
+  if (matching === null || draft === null) return '';
+  if (matching === 'counting') return 'Counting …';
+  if (matching === 'failed') return 'The students could not be counted.';
+  return `${matching} of ${all} ${matching === 1 ? 'matches' : 'match'} now`;
 }
 
 const withText = (rule: Rule, wording: string): Rule => ({
