@@ -4,7 +4,7 @@ import { Pop } from '../../ui/Pop.tsx';
 import type { Instant } from '@zest-bell/core/time';
 import type { Course } from '@zest-bell/core/course';
 import type { Condition, Leaf } from '@zest-bell/core/conditions';
-import { defaultLeaf } from './defaults.ts';
+import { defaultLeaf } from '../../lib/ruleDefaults.ts';
 import { markFresh } from './fresh.ts';
 import { MeasurePicker } from './MeasurePicker.tsx';
 

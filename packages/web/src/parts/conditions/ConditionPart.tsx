@@ -5,7 +5,7 @@ import { CATALOGUE } from '@zest-bell/core/measures';
 import { leafClause, type Leaf } from '@zest-bell/core/conditions';
 import { Button } from '../../ui/Button.tsx';
 import { Labelled, NumberField, SelectField, TextField } from '../../ui/fields.tsx';
-import { columnsOf, defaultLeaf } from './defaults.ts';
+import { columnsOf, defaultLeaf } from '../../lib/ruleDefaults.ts';
 import { Comparison, NumberOrMarkField, ScoreUnit } from './Comparison.tsx';
 import { closeFresh, isFresh } from './fresh.ts';
 import { MeasurePicker } from './MeasurePicker.tsx';

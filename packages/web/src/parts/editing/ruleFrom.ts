@@ -8,7 +8,7 @@ import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import type { CourseHere } from '../../lib/here.ts';
 import { createRule } from '../../lib/ruleActions.ts';
-import { newRule } from '../conditions/defaults.ts';
+import { newRule } from '../../lib/ruleDefaults.ts';
 import type { WrittenText } from './written.ts';
 
 const MOST_OF_A_NAME = 80;

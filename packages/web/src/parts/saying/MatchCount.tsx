@@ -1,7 +1,7 @@
 import { useMemo } from 'react';
 import type { Condition } from '@zest-bell/core/conditions';
 import type { CourseHere } from '../../lib/here.ts';
-import { newRule } from '../conditions/defaults.ts';
+import { newRule } from '../../lib/ruleDefaults.ts';
 import { useMatchWords } from './useMatching.ts';
 
 /** How many of the course’s students match a condition as of now. */

@@ -1,5 +1,14 @@
 /** A field in which a rule, or a part of one, is typed as a sentence; what was understood is shown below it. */
-import { useId, useMemo, useRef, useState, type KeyboardEvent, type ReactNode, type RefObject } from 'react';
+import {
+  useId,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+  type KeyboardEvent,
+  type ReactNode,
+  type RefObject,
+} from 'react';
 import { quoted, type Course } from '@zest-bell/core/course';
 import { completionsOf, say, type SaidRule, type SayingOptions, type SayingProblem } from '@zest-bell/core/saying';
 import { Button } from '../../ui/Button.tsx';
@@ -219,17 +228,15 @@ function Underlined(props: {
   readonly field: RefObject<HTMLInputElement | null>;
   readonly line: RefObject<HTMLSpanElement | null>;
 }) {
-  const { text, problems } = props;
+  const { text, problems, field, line } = props;
   const marked = problems.filter((p) => p.to > p.from && p.code !== 'refused');
+  useLayoutEffect(() => line.current?.scrollTo({ left: field.current!.scrollLeft }));
   if (marked.length === 0) return null;
   return (
     <span
       aria-hidden
       className="pointer-events-none absolute inset-x-0 top-0 overflow-hidden border border-transparent px-2.5 py-1.5 text-[16px] whitespace-pre text-transparent pointer-coarse:leading-[30px]"
-      ref={(span) => {
-        props.line.current = span;
-        if (span && props.field.current) span.scrollLeft = props.field.current.scrollLeft;
-      }}
+      ref={line}
     >
       {piecesOf(text, marked).map(({ from, words, isMarked }) =>
         isMarked ? (

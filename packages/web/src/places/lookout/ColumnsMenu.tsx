@@ -18,7 +18,7 @@ import {
 } from '@zest-bell/core/lookout';
 import type { CourseHere } from '../../lib/here.ts';
 import { useRules } from '../../lib/queries.ts';
-import { defaultLeaf } from '../../parts/conditions/defaults.ts';
+import { defaultLeaf } from '../../lib/ruleDefaults.ts';
 import { MeasurePicker } from '../../parts/conditions/MeasurePicker.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { Check } from '../../ui/fields.tsx';

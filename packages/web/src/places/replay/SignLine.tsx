@@ -21,7 +21,7 @@ import { attempt } from '../../lib/attempt.ts';
 import { nameOf, studentPath, type CourseHere } from '../../lib/here.ts';
 import { createRule } from '../../lib/ruleActions.ts';
 import { Failed, Loading } from '../../parts/common/States.tsx';
-import { newRule } from '../../parts/conditions/defaults.ts';
+import { newRule } from '../../lib/ruleDefaults.ts';
 import { nameFrom } from '../../parts/editing/ruleFrom.ts';
 import { Button } from '../../ui/Button.tsx';
 

@@ -4,7 +4,7 @@ import { leafClause, type Leaf } from '@zest-bell/core/conditions';
 import type { Rule } from '@zest-bell/core/rules';
 import type { CourseHere } from '../../lib/here.ts';
 import { useWordings } from '../../lib/queries.ts';
-import { defaultLeaf, newRule } from '../../parts/conditions/defaults.ts';
+import { defaultLeaf, newRule } from '../../lib/ruleDefaults.ts';
 import { MeasurePicker } from '../../parts/conditions/MeasurePicker.tsx';
 import { spoken } from '../../parts/wording/spoken.ts';
 import { Button } from '../../ui/Button.tsx';

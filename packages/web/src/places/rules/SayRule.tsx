@@ -8,7 +8,7 @@ import { STARTERS, starterFor } from '@zest-bell/core/starters';
 import type { Instant } from '@zest-bell/core/time';
 import type { CourseHere } from '../../lib/here.ts';
 import { useCriteria } from '../../lib/useCriteria.ts';
-import { newRule } from '../../parts/conditions/defaults.ts';
+import { newRule } from '../../lib/ruleDefaults.ts';
 import { nameFrom } from '../../parts/editing/ruleFrom.ts';
 import { RuleSentence } from '../../parts/rule/RuleSentence.tsx';
 import { examplesFor } from './examples.ts';

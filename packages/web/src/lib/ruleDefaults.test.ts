@@ -3,7 +3,7 @@ import { makeCourse } from '@zest-bell/core/course';
 import { MEASURE_NAMES } from '@zest-bell/core/measures';
 import { parseCondition } from '@zest-bell/core/conditions';
 import { courseProblems, parseRule, ruleDocument } from '@zest-bell/core/rules';
-import { columnsOf, defaultLeaf, newRule } from './defaults.ts';
+import { columnsOf, defaultLeaf, newRule } from './ruleDefaults.ts';
 
 const START = Date.parse('2026-08-31T04:00:00Z');
 const DAY = 86_400_000;
