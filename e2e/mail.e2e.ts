@@ -195,6 +195,22 @@ test('a student pauses nudges from the letter without signing in', async () => {
   await scene.see('main', new RegExp(`paused nudges: .*${student} until`));
 });
 
+test('a student answers from the letter with one press, and it is a reply like any other', async () => {
+  const student = await ring('quiet');
+  await openLetter(student);
+  await scene.clickText('Headers', 'article');
+  const link = /<(http:\/\/[^>\s]+\/p\/[^>\s]+)>/.exec(await scene.see('article', /List-Unsubscribe/i))![1]!;
+  const { page } = await stage.open(new URL(link).pathname, { apart: true });
+  await page.type('textarea[name=line]', 'come to the lab on Thursday');
+  await Promise.all([page.waitForNavigation(), page.click('button[value=will]')]);
+  expect(await page.$eval('[role=status]', (e) => e.textContent)).toBe('Thank you. Dr. R. Ostrander sees it.');
+  // Opened again, as a phone does with its tabs, it asks once more and has sent nothing twice.
+  await page.goto(page.url());
+  expect(new URL(page.url()).pathname).toBe(new URL(link).pathname);
+  await go('/c/1/today');
+  await scene.see('#replies', new RegExp(`${student}.*I will … come to the lab on Thursday`));
+});
+
 test('a round for many shows how far its mail is, and is stopped in the middle and started again', async () => {
   await go('/mailroom');
   await scene.select('select', 'slow');

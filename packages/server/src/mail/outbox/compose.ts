@@ -81,9 +81,9 @@ export function compose(services: CourseServices, order: MessageToMake): ParseRe
 function withPauseLink({ text, blocks }: Message, link: string | null): { text: string; html: string } {
   const html = htmlOf(blocks);
   if (link === null) return { text, html };
-  const words = 'Why you get this, and how to pause such messages:';
+  const words = 'Answer with one press, see why you get this, or pause such messages';
   return {
-    text: `${text}\n\n-- \n${words} ${link}`,
-    html: `${html}\n<p style="margin-top:2em;font-size:13px;color:#6b7972"><a href="${link}" style="color:#6b7972">Why you get this, and how to pause such messages</a></p>`,
+    text: `${text}\n\n-- \n${words}: ${link}`,
+    html: `${html}\n<p style="margin-top:2em;font-size:13px;color:#6b7972"><a href="${link}" style="color:#6b7972">${words}</a></p>`,
   };
 }

@@ -18,7 +18,6 @@ import { conditionParts, leavesOf, wordsOf, type LeafEvidence } from '@zest-bell
 import { inCourse } from '../../course/lock.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { readableRule, readableRules } from '../../rules/repository.ts';
-import { ReplyRow, replyHolds } from '../replies/entity.ts';
 import { escapeHtml } from '@zest-bell/core/wording';
 import { inVoiceOf, type LiveCourse } from '../../course/activity/live.ts';
 import { PersonRow } from '../../course/entity.ts';
@@ -32,10 +31,8 @@ import { plainPage } from '../../platform/http/plainPage.ts';
 import type { CourseServices } from '../../course/services.ts';
 import { endPauses, setPause } from './pause.ts';
 import { nudgeOfToken } from './token.ts';
-import { insertRow } from '../../platform/database/writing.ts';
+import { MOST_LINE, SAID, STUDENT_WORDS, takeAnswer, wordAsMail, wordSchema } from './studentAnswer.ts';
 
-/** What one message can be told wrong, so many times. */
-const MOST_WRONG = 5;
 const wrongSchema = z.object({
   text: z.string().trim().min(1, 'Write what is wrong').max(2000, 'At most 2,000 characters'),
 });
@@ -84,6 +81,7 @@ export function pausePages(services: CourseServices, secret: string): Router {
       at: nudge.roundAt,
       said,
       wrongAt: `/p/${token}/wrong`,
+      wordAt: `/p/${token}/word`,
       because: own && wordsOf(conditionParts(own.when, course.course)),
       lookedAt: await lookedAtIn(em, course.id, course.course),
     });
@@ -96,6 +94,9 @@ export function pausePages(services: CourseServices, secret: string): Router {
       .send(await show(req.params.token, null));
   });
 
+  // A tab that is opened again after an answer asks for the address to which that was sent.
+  router.get('/p/:token/:answered', (req, res) => res.redirect(303, `/p/${encodeURIComponent(req.params.token)}`));
+
   // RFC 8058 §3.2: a mail program's one click comes as either of the two.
   const form = express.urlencoded({ extended: false, limit: '4kb' });
 
@@ -104,29 +105,28 @@ export function pausePages(services: CourseServices, secret: string): Router {
     const { nudge, course } = await find(req.params.token);
     if (clock.now() >= course.course.calendar.end) throw new AppError('courseOver');
     const { text } = parseInput(wrongSchema, req.body ?? {});
-    await inCourse(orm, course.id, async (em) => {
-      const person = await em.findOne(PersonRow, { course: course.id, key: nudge.student });
-      if (!person) throw new AppError('notFound');
-      const told = { course: course.id, nudge: nudge.id, messageId: { $like: `<wrong-${nudge.id}-%` } };
-      if ((await em.count(ReplyRow, told)) >= MOST_WRONG) throw new AppError('tooManyRequests');
-      const facts = nudge.evidence.map((e) => `- ${factWords(e.fact, course.course.timeZone)}`).join('\n');
-      await insertRow(em, replyHolds, {
-        course: course.id,
-        nudge: nudge.id,
-        student: nudge.student,
-        kind: 'reply',
-        at: clock.now(),
-        messageId: `<wrong-${nudge.id}-${crypto.randomUUID()}@zest-bell>`,
-        fromName: `${person.firstName} ${person.lastName}`.trim(),
-        fromAddress: person.email ?? '',
-        subject: 'This is wrong',
-        text: `${text}\n\nWhat Zest Bell knew when it wrote:\n${facts}`,
-      });
+    const facts = nudge.evidence.map((e) => `- ${factWords(e.fact, course.course.timeZone)}`).join('\n');
+    await takeAnswer(services, nudge, {
+      kind: 'wrong',
+      subject: 'This is wrong',
+      text: `${text}\n\nWhat Zest Bell knew when it wrote:\n${facts}`,
     });
     res
       .set('cache-control', 'no-store')
       .type('html')
       .send(await show(req.params.token, `Thank you. ${course.sender.name} reads it.`));
+  });
+
+  /** One press, and a line if they like: it comes to the instructor as a reply. */
+  router.post('/p/:token/word', form, async (req: Request<{ token: string }>, res) => {
+    const { nudge, course } = await find(req.params.token);
+    if (clock.now() >= course.course.calendar.end) throw new AppError('courseOver');
+    const { word, line } = parseInput(wordSchema, req.body ?? {});
+    await takeAnswer(services, nudge, { kind: 'word', ...wordAsMail(word, line) });
+    res
+      .set('cache-control', 'no-store')
+      .type('html')
+      .send(await show(req.params.token, `Thank you. ${course.sender.name} sees it.`));
   });
 
   router.post('/p/:token', form, oneClickOfParts, async (req: Request<{ token: string }>, res) => {
@@ -182,6 +182,8 @@ interface PageParts {
   readonly because: string | null;
   /** Where what is wrong is sent. */
   readonly wrongAt: string;
+  /** Where an answer of one press is sent. */
+  readonly wordAt: string;
   /** What the course's rules that are on look at, of everybody. */
   readonly lookedAt: readonly string[];
   readonly said: string | null;
@@ -202,6 +204,7 @@ function pageOf({ course, sender }: LiveCourse, parts: PageParts): string {
     title,
     heading,
     `${parts.said === null ? '' : `<p class="said" role="status">${escapeHtml(parts.said)}</p>`}
+${parts.isOver ? '' : wordForm(parts.wordAt, sender.name)}
 <p><strong>${state}</strong></p>
 ${
   parts.isOver
@@ -224,6 +227,13 @@ ${
 }`,
   );
 }
+
+const wordForm = (to: string, name: string): string => `<h2>Answer ${escapeHtml(name)}</h2>
+<form method="post" action="${escapeHtml(to)}">
+<label for="line">A line of your own, if you like:</label>
+<textarea id="line" name="line" rows="2" maxlength="${MOST_LINE}"></textarea>
+${STUDENT_WORDS.map((word) => `<button name="word" value="${word}">${SAID[word]}</button>`).join('')}</form>
+<h2>Pause these messages</h2>`;
 
 const wrongForm = (to: string, name: string): string => `<form method="post" action="${escapeHtml(to)}">
 <label for="text">Is something here wrong? Tell ${escapeHtml(name)}:</label>

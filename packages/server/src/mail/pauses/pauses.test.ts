@@ -7,6 +7,7 @@ import { ReplyRow } from '../replies/entity.ts';
 import { runDueRounds } from '../../rounds/deciding/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, COURSE, openStage, ruleOf, visit, type StageSetting, type TestStage } from '../../testing/stage.ts';
+import type { InboxAnswer } from '@zest-bell/core/exchange';
 import { nudgeOfToken, pauseToken } from './token.ts';
 import { unguarded } from '../../testing/unguarded.ts';
 
@@ -49,7 +50,7 @@ describe('the link in a message', () => {
       /^List-Unsubscribe: <https:\/\/bell\.saltmarsh\.example\/p\/1\.[\w-]{32}>$/,
     );
     expect(header(own, 'list-unsubscribe-post')).toBe('List-Unsubscribe-Post: List-Unsubscribe=One-Click');
-    expect(smtp.mails[own]!.mail.text).toContain(`how to pause such messages: ${URL}${linkOf(own)}`);
+    expect(smtp.mails[own]!.mail.text).toContain(`or pause such messages: ${URL}${linkOf(own)}`);
     const other = smtp.mails[1 - own]!.mail;
     expect(other.headerLines.some((h) => h.key.startsWith('list-'))).toBe(false);
     expect(other.text).not.toContain('/p/');
@@ -91,6 +92,40 @@ describe('the link in a message', () => {
     await unguarded(stage.orm).nativeDelete(PersonRow, { key: 'p1' });
     await request(stage.app).get(linkOf(0)).expect(404);
     await tell('still me').expect(404);
+  });
+
+  test('takes an answer of one press as a reply, with a line if they like, three times for a message', async () => {
+    const untilReply = ruleOf({ repeat: { perSpell: 3, perTerm: null, gap: null, untilReply: true } });
+    await open({ rules: [untilReply] });
+    await stage.tell([visit('p1', '2026-08-31T10:00')]);
+    await roundAt('2026-09-05T10:30');
+    const at = linkOf(0);
+    // A mail scanner that opens the link, and its buttons by their addresses, says nothing in their name.
+    await request(stage.app).get(at).expect(200);
+    await request(stage.app).get(`${at}/word?word=seen`).expect(303).expect('location', at);
+    await request(stage.app).head(at).expect(200);
+    expect(await unguarded(stage.orm).count(ReplyRow, {})).toBe(0);
+    const say = (body: object) => request(stage.app).post(`${at}/word`).type('form').send(body);
+    await say({ word: 'maybe' }).expect(400);
+    await say({ word: 'will', line: 'x'.repeat(501) }).expect(400);
+    const thanks = await say({ word: 'will', line: 'finish the chart <i>tonight</i>' }).expect(200);
+    expect(thanks.text).toContain('Thank you. Dr. A. Lind sees it.');
+    await say({ word: 'seen' }).expect(200);
+    await say({ word: 'help', line: '' }).expect(200);
+    await say({ word: 'help' }).expect(429);
+    await request(stage.app).post('/p/1.forged/word').type('form').send({ word: 'seen' }).expect(404);
+    const replies = await unguarded(stage.orm).find(ReplyRow, {}, { orderBy: { id: 'asc' } });
+    expect(replies).toMatchObject([
+      { student: 'p1', kind: 'reply', subject: 'I will …', text: 'I will … finish the chart <i>tonight</i>' },
+      { subject: 'I have seen this', text: 'I have seen this.' },
+      { subject: 'I need help', text: 'I need help.' },
+    ]);
+    // It counts as a reply: a rule that asks until they reply asks no more.
+    await roundAt('2026-09-07T10:30');
+    expect(smtp.mails).toHaveLength(1);
+    const ada = await stage.signIn();
+    const { replies: shown } = (await ada.get('/api/v1/inbox').expect(200)).body as InboxAnswer;
+    expect(JSON.stringify(shown)).toContain('I need help');
   });
 
   test('opens a page without signing in that says why, and opening it changes nothing', async () => {
