@@ -247,3 +247,17 @@ test('a field of a sheet is a chip again when the text comes back, and what was 
   const text = await scene.see('[aria-label=Text]', /Your topic: .*Topic/);
   expect(text).not.toContain('column');
 });
+
+test('who came back after a message: of the students shown, and of everybody since a day', async () => {
+  await scene.go(`${stage.base}/c/1/students`);
+  const me = new JobRun(scene);
+  await me.press('Who came back', '[aria-label="What to do with them"]');
+  await me.see('h1', /Who came back since .*Oct 12/);
+  await me.see('main', /\d+ of the \d+ students who got a message came back/);
+  await me.press('Show everybody', 'main');
+  await me.see('main', /Came back.*Replied/);
+  me.doneIn(2);
+  await scene.go(`${stage.base}/c/1/log`);
+  await scene.clickText('Who came back', 'main');
+  await scene.see('h1', /Who came back since/);
+});

@@ -4,7 +4,7 @@ import type { CountsAnswer } from '../exchange/counts.ts';
 import type { EveryLogAnswer, EveryLookoutAnswer } from '../exchange/everywhere.ts';
 import type { InboxAnswer } from '../exchange/inbox.ts';
 import type { LookoutLogAnswer, LookoutRulesAnswer, NoteLine, OwnRemarks, SavedView } from '../exchange/lookout.ts';
-import type { AheadAnswer, FallingAnswer, TodayAnswer } from '../exchange/today.ts';
+import type { AheadAnswer, FallingAnswer, BackAnswer, TodayAnswer } from '../exchange/today.ts';
 import type { ClockAnswer, StudentAnswer } from '../exchange/wire.ts';
 import type { Hint } from '../lookout/hints.ts';
 import type { ClassOverview } from '../lookout/overview.ts';
@@ -37,6 +37,10 @@ export const desk = {
   }),
   today: get('/courses/{course}/today', 'course.read', 'What rang, and what came back', {
     answer: json<TodayAnswer>(),
+  }),
+  back: get('/courses/{course}/back', 'course.read', 'Who came back after what was sent since a moment', {
+    query: z.object({ since: z.coerce.number<number | string>().int() }),
+    answer: json<BackAnswer>(),
   }),
   ahead: get('/courses/{course}/today/ahead', 'course.read', 'What rings in the coming days', {
     answer: json<AheadAnswer>(),

@@ -33,6 +33,26 @@ export interface TodayAnswer {
   readonly bounced: readonly TodayPerson[];
   readonly paused: readonly (Omit<TodayPerson, 'at'> & { readonly until: Instant | null })[];
 }
+/** What was sent since a day, and which of the students came back after it. */
+export interface BackAnswer {
+  readonly since: Instant;
+  readonly lines: readonly BackLine[];
+}
+
+/** One nudge that reached its student. Who came back, came by an act of their own within two weeks that ended what it found (engine R13). */
+export interface BackLine {
+  readonly nudge: number;
+  readonly student: string;
+  readonly name: string;
+  readonly sentAt: Instant;
+  /** Null for one by hand. */
+  readonly ruleName: string | null;
+  /** False where no act of the student could be a return. */
+  readonly canReturn: boolean;
+  readonly back: { readonly at: Instant; readonly what: string } | null;
+  readonly replied: boolean;
+}
+
 /** The rounds of the coming days, and how many each would nudge if nobody does anything more. */
 export interface AheadAnswer {
   readonly until: Instant;

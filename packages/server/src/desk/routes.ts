@@ -8,6 +8,7 @@ import { countRoutes } from './counts/routes.ts';
 import { courseRoutes } from './courses/routes.ts';
 import { lookoutRoutes } from './lookout/routes.ts';
 import { todayRoutes } from './today/routes.ts';
+import { backRoutes } from './today/back.ts';
 import { fallingRoutes } from './today/falling.ts';
 import { mailingRoutes } from './writing/routes.ts';
 import { exportRoutes } from './exports/routes.ts';
@@ -26,6 +27,7 @@ export function serveDesk(door: Door, services: IntakeServices, dispatcher: Mail
   adminRoutes(door, services);
   lookoutRoutes(door, services);
   todayRoutes(door, services);
+  backRoutes(door, services);
   replyRoutes(door, services, dispatcher);
   fallingRoutes(door, services, dispatcher);
   mailingRoutes(door, services, dispatcher);

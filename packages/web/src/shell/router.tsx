@@ -151,6 +151,10 @@ export const router = createBrowserRouter([
             lazy: async () => ({ Component: (await import('../places/sendLog/EverywherePage.tsx')).EverywherePage }),
           },
           {
+            path: 'log/back',
+            lazy: async () => ({ Component: (await import('../places/sendLog/BackPage.tsx')).BackPage }),
+          },
+          {
             path: 'log',
             lazy: async () => ({ Component: (await import('../places/sendLog/SendLogPage.tsx')).SendLogPage }),
           },

@@ -18,6 +18,7 @@ import { queryClient, useWordings } from '../../lib/queries.ts';
 import { AsideDialog } from '../../parts/editing/AsideDialog.tsx';
 import { ExportItems, ExportMenu } from '../../parts/exports/ExportMenu.tsx';
 import { Button } from '../../ui/Button.tsx';
+import type { BackGroup } from '../../lib/backGroup.ts';
 import { useChosen, writeWords } from '../../parts/editing/chosen.ts';
 import { lastWritten } from '../../parts/editing/written.ts';
 import { logWords } from '../../parts/table/FilterSentence.tsx';
@@ -60,6 +61,7 @@ export function ChosenBar({ here, view, lookout, rows, of, ticked, hidden, onUnt
     useChosen.getState().choose({ course: here.id, students, who: ticked ? '' : who, about: who, subject: '' });
     void navigate(`/c/${here.id}/write`);
   };
+  const back = () => void navigate(`/c/${here.id}/log/back`, { state: { students } satisfies BackGroup });
   const pin = async () => {
     const set = (on: boolean) =>
       ask(contract.desk.pins, { course: here.id }, { body: { students, pinned: on } }).then(() =>
@@ -151,6 +153,9 @@ export function ChosenBar({ here, view, lookout, rows, of, ticked, hidden, onUnt
                 <DropdownMenu.Item className={menuItem} disabled={n === 0} onSelect={() => void pin()}>
                   {pinned ? 'Unpin' : 'Pin'}
                 </DropdownMenu.Item>
+                <DropdownMenu.Item className={menuItem} disabled={n === 0} onSelect={back}>
+                  Who came back
+                </DropdownMenu.Item>
                 <DropdownMenu.Item
                   className={menuItem}
                   disabled={noRule !== undefined}
@@ -174,6 +179,9 @@ export function ChosenBar({ here, view, lookout, rows, of, ticked, hidden, onUnt
             </Button>
             <Button look="dark" disabled={n === 0} onClick={() => pin()}>
               {pinned ? 'Unpin' : 'Pin'}
+            </Button>
+            <Button look="dark" disabled={n === 0} onClick={back}>
+              Who came back
             </Button>
             <Button look="dark" busy={busy} disabled={noRule !== undefined} title={noRule} onClick={() => saveAsRule()}>
               Save as a rule

@@ -14,6 +14,7 @@ import { ask } from '../../lib/api.ts';
 import { OutcomeFigures } from '../../parts/common/OutcomeFigures.tsx';
 import { useOutcomes, useRules } from '../../lib/queries.ts';
 import { useHere, type CourseHere } from '../../lib/here.ts';
+import { LinkButton } from '../../ui/Button.tsx';
 import { Chip } from '../../ui/Chip.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
 import { When } from '../../ui/When.tsx';
@@ -127,7 +128,12 @@ export function SendLogPage() {
       fills
       lead={outcome && outcome.sent > 0 && <OutcomeFigures of={outcome} />}
       scope={<EverywhereSwitch here={here} place="log" />}
-      actions={<LogExport here={here} view={view} query={query} />}
+      actions={
+        <>
+          <LinkButton to={`/c/${here.id}/log/back`}>Who came back</LinkButton>
+          <LogExport here={here} view={view} query={query} />
+        </>
+      }
       filters={
         <>
           <input

@@ -32,6 +32,11 @@ export function Since({ here, today }: { readonly here: CourseHere; readonly tod
           </li>
         ))}
       </ul>
+      <p className="py-1.5 text-[14px]">
+        <Link className="text-pine underline underline-offset-4" to={`/c/${here.id}/log/back`}>
+          Who came back after a message
+        </Link>
+      </p>
       <ul aria-label="Who was nudged">
         {nudging.map((r) => (
           <Nudged key={`${r.rule} ${r.at}`} here={here} round={r} />
