@@ -9,7 +9,7 @@ import { makeDispatcher } from './wiring/dispatching.ts';
 import { Account } from './access/entity.ts';
 import { InstallationSenderNow } from './access/installation.ts';
 import type { Orm } from './platform/database/orm.ts';
-import { copyLogAside, emptyLog } from './platform/database/writeAheadLog.ts';
+import { copyLogAside, emptyLog, emptyLogOrLater } from './platform/database/writeAheadLog.ts';
 import { createApp } from './app.ts';
 import { StartProblem, type Config } from './platform/process/config.ts';
 import { setClockBy, systemClock } from './platform/process/clock.ts';
@@ -69,6 +69,8 @@ export async function start(config: Config, say: (sentence: string) => void): Pr
   if (config.databaseUrl === null) await mustBeWhole(config.data);
   const secret = secretOf(config);
   const orm = await readyDatabase(place, { logIsCopied: config.databaseUrl === null });
+  // A process that was killed may have left in it what an erasure has removed.
+  if (config.databaseUrl === null) await emptyLogOrLater(orm, 0);
   const endCopying = config.databaseUrl === null ? copyLogAside(place, logger) : null;
   await mustFitDatabase(orm, secret);
   if (config.databaseUrl === null) markUsed(config.data);

@@ -1,7 +1,7 @@
 /** What is deleted stays in free pages of a database file until something is written over it. */
 import type { Orm } from './orm.ts';
 import { isOnServer } from './postgres.ts';
-import { emptyLog } from './writeAheadLog.ts';
+import { emptyLogOrLater } from './writeAheadLog.ts';
 
 /**
  * Runs `work`, after which nothing that it deletes lies in free pages of the file or in its log. A database server has files of its own,
@@ -19,7 +19,7 @@ export async function leavingNoTrace<T>(orm: Orm, work: () => Promise<T>): Promi
     const left = working.get(orm)! - 1;
     working.set(orm, left);
     if (left === 0) await run('secure_delete = off');
-    await emptyLog(orm);
+    await emptyLogOrLater(orm);
   }
 }
 

@@ -9,7 +9,7 @@ import { until } from '../../testing/until.ts';
 import { LeaseRow } from '../work/entity.ts';
 import { openOrm, type Orm } from './orm.ts';
 import { whenFree } from './whenFree.ts';
-import { copyLogAside, emptyLog } from './writeAheadLog.ts';
+import { copyLogAside, emptyLog, emptyLogOrLater } from './writeAheadLog.ts';
 
 let folder: string;
 let file: string;
@@ -72,4 +72,17 @@ test('the log is emptied as soon as nobody reads from it any more', async () => 
   reader.close();
   expect(await emptied).toBe(true);
   expect(sizeOf(`${file}-wal`)).toBe(0);
+});
+
+test('where somebody reads from it for long, it is emptied beside other work once they are done', async () => {
+  await writeMuch();
+  const reader = new Database(file);
+  reader.exec('begin');
+  reader.exec('select count(*) from t');
+  await run("insert into t values ('later')");
+  await emptyLogOrLater(orm, 0);
+  expect(sizeOf(`${file}-wal`)).toBeGreaterThan(0);
+  reader.exec('commit');
+  reader.close();
+  await until(() => sizeOf(`${file}-wal`) === 0);
 });

@@ -13,6 +13,8 @@ const PAUSE = 1000;
 /** For how long others may keep the log from being emptied, in ms, and how often that is tried: a try may block the process for 40 ms. */
 const EMPTY_WITHIN = 10_000;
 const TRY_EVERY = 250;
+/** How often afterwards, in ms. */
+const TRY_AGAIN_EVERY = 2000;
 
 /** What the thread is told: the file of the database, or to end. */
 export type LogThreadRequest = { readonly file: string; readonly pause: number } | 'end';
@@ -36,11 +38,28 @@ export function copyLogAside(file: string, logger: Logger, pause = PAUSE): () =>
 }
 
 /** Copies what is in the log and cuts it to nothing, as soon as nobody reads from it. Gives up after a while; says whether it was done. */
-export async function emptyLog(orm: Orm): Promise<boolean> {
+export async function emptyLog(orm: Orm, within = EMPTY_WITHIN): Promise<boolean> {
   for (let waited = 0; ; waited += TRY_EVERY) {
-    const rows = await orm.em.getConnection().execute<{ busy: number }[]>('pragma wal_checkpoint(truncate)');
-    if (rows[0]?.busy !== 1) return true;
-    if (waited >= EMPTY_WITHIN) return false;
+    if (await tryToEmpty(orm)) return true;
+    if (waited >= within) return false;
     await wait(TRY_EVERY);
   }
+}
+
+/**
+ * The same, and where somebody reads from it for longer, it is tried again beside other work until it is done or the database is closed.
+ * What a process leaves undone, the next start does.
+ */
+export async function emptyLogOrLater(orm: Orm, within = EMPTY_WITHIN): Promise<void> {
+  if (!(await emptyLog(orm, within))) void keepTrying(orm);
+}
+
+async function keepTrying(orm: Orm): Promise<void> {
+  do await wait(TRY_AGAIN_EVERY, undefined, { ref: false });
+  while ((await orm.isConnected()) && !(await tryToEmpty(orm).catch(() => false)));
+}
+
+async function tryToEmpty(orm: Orm): Promise<boolean> {
+  const [row] = await orm.em.getConnection().execute<{ busy: number }[]>('pragma wal_checkpoint(truncate)');
+  return row?.busy !== 1;
 }
