@@ -41,6 +41,7 @@ const PLAIN = [
   'today/everywhere',
   'students/everywhere',
   'rules',
+  'rules/everywhere',
   'rules/quiet',
   'wording',
   'tray',

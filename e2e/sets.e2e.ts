@@ -106,7 +106,7 @@ test('there it is confirmed with a choice for what both changed; what was change
   await scene.see('main', /not signed in for 6 days/);
 });
 
-test('Today, Lookout and the send log are asked of all courses, each row with its course', async () => {
+test('Today, students, rules and the send log are asked of all courses, each row with its course', async () => {
   await scene.go(`${stage.base}/c/1/students`);
   await scene.clickText('Everywhere (4 courses)');
   await scene.see('main', /100 of 100 students in 4 courses/);
@@ -117,6 +117,12 @@ test('Today, Lookout and the send log are asked of all courses, each row with it
   await scene.see('main table', /MET 115 .*NAV 120 /);
   await scene.clickText('waiting for you', '[aria-label="Show nudges that are"]');
   await scene.see('main table', /NAV 120 .* Practices, and still scores low/);
+  await scene.go(`${stage.base}/c/1/rules`);
+  await scene.clickText('Everywhere (4 courses)');
+  await scene.see('main table', /NAV 120 Quiet for five days .*MET 115 /);
+  await scene.type('[aria-label="Search the rules of all courses"]', 'met 115');
+  await scene.until(() => !document.querySelector('main table')!.textContent.includes('NAV 120'));
+  await scene.clickText('Off', '[aria-label="Show rules that are"]');
   await scene.go(`${stage.base}/c/1/today/everywhere`);
   await scene.see('[aria-label="Waiting for you"]', /NAV 120 .*MET 115 /);
   await scene.see('[aria-label="Falling through"]', /MET 115 |NAV 120 /);

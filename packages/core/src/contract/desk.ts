@@ -1,7 +1,7 @@
 /** What is read across the others: Today, the inbox, Lookout, a student; and what somebody keeps there for themselves. */
 import { z } from 'zod';
 import type { CountsAnswer } from '../exchange/counts.ts';
-import type { EveryLogAnswer, EveryLookoutAnswer } from '../exchange/everywhere.ts';
+import type { EveryLogAnswer, EveryLookoutAnswer, EveryRule } from '../exchange/everywhere.ts';
 import type { InboxAnswer } from '../exchange/inbox.ts';
 import type { LookoutLogAnswer, LookoutRulesAnswer, NoteLine, OwnRemarks, SavedView } from '../exchange/lookout.ts';
 import type { AheadAnswer, FallingAnswer, BackAnswer, TodayAnswer } from '../exchange/today.ts';
@@ -19,6 +19,7 @@ const atQuery = z.object({ at: z.coerce.number<number | string>().int().optional
 export const desk = {
   clock: get('/clock', 'signedIn', 'What time it is, and when the next round is', { answer: json<ClockAnswer>() }),
   inbox: get('/inbox', 'signedIn', 'Replies and what waits, over all courses', { answer: json<InboxAnswer>() }),
+  everyRule: get('/rules', 'signedIn', 'The rules of all your courses', { answer: json<readonly EveryRule[]>() }),
   everyLog: get('/log', 'signedIn', 'The send log of all your courses', {
     query: logFilter.omit({ rule: true }).extend({
       take: z.coerce.number<number | string>().int().min(1).max(200).default(100),

@@ -1,6 +1,8 @@
 /** What is asked over all of one’s courses, each row with its course. */
 import type { Value } from '../measures/values/value.ts';
 import type { LogLine, LogState } from './sendLog.ts';
+import type { RuleCard } from './rules.ts';
+import type { Rule } from '../rules/rule.ts';
 
 export interface EveryLogLine extends LogLine {
   readonly course: number;
@@ -36,4 +38,18 @@ export interface EveryLookoutAnswer {
     readonly shown: number;
     readonly without: readonly string[];
   }[];
+}
+
+/** A rule with its course; what is archived is left out. */
+export interface EveryRule
+  extends
+    Pick<RuleCard, 'sentence' | 'nextRoundAt' | 'cannotRun' | 'wasOn' | 'lastRound'>,
+    Pick<Rule, 'id' | 'name' | 'label' | 'status'> {
+  readonly course: number;
+  readonly code: string;
+  readonly timeZone: string;
+  /** Whom it looks for, after “students who”. */
+  readonly looksFor: string;
+  /** Whether its messages go to others alone. */
+  readonly tellsOthers: boolean;
 }

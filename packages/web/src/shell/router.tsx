@@ -52,6 +52,10 @@ export const router = createBrowserRouter([
             lazy: async () => ({ Component: (await import('../places/rules/RulesPage.tsx')).RulesPage }),
           },
           {
+            path: 'rules/everywhere',
+            lazy: async () => ({ Component: (await import('../places/rules/EverywherePage.tsx')).EverywherePage }),
+          },
+          {
             path: 'rules/:rule',
             lazy: async () => ({ Component: (await import('../places/rules/ComposerPage.tsx')).ComposerPage }),
           },

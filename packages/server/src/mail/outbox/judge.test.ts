@@ -372,11 +372,11 @@ describe('how it is made', () => {
     const { nudge: id } = await nudge({}, [{}, { kind: 'address', address: 'coach@saltmarsh.example' }]);
     const [own, copy] = (await fates()).map(mailIn);
     const link = stage.services.pauseLink(id)!;
-    expect(own).toMatchObject({ pauseLink: link, text: expect.stringMatching(/\n\n-- \nWhy you get this/) });
+    expect(own).toMatchObject({ pauseLink: link, text: expect.stringMatching(/\n\n-- \nAnswer with one press/) });
     expect(own!.text.endsWith(link)).toBe(true);
     expect(own!.html).toContain(`<a href="${link}"`);
     expect(copy!.pauseLink).toBeNull();
-    expect(copy!.text).not.toContain('Why you get this');
+    expect(copy!.text).not.toContain('Answer with one press');
   });
 
   test('answers to a course that takes them here carry a tag, of the nudge for the student, of the message for others', async () => {

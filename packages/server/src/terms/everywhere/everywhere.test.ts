@@ -1,7 +1,7 @@
 /** Over all of one’s courses: each row with its course, and nothing of anybody else’s. */
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import { makeCourse } from '@zest-bell/core/course';
-import type { EveryLogAnswer, EveryLookoutAnswer } from '@zest-bell/core/exchange';
+import type { EveryLogAnswer, EveryLookoutAnswer, EveryRule } from '@zest-bell/core/exchange';
 import { NO_VIEW } from '@zest-bell/core/lookout';
 import { Access } from '../../access/entity.ts';
 import { CourseRow } from '../../course/entity.ts';
@@ -40,6 +40,26 @@ beforeEach(async () => {
 afterEach(() => stage.close());
 
 const log = async (query = '') => (await ada.get(`/api/v1/log${query}`).expect(200)).body as EveryLogAnswer;
+
+test('the rules of all courses, in the order in which each course decides, with their last check; of no others', async () => {
+  const rules = async (of: Agent) => (await of.get('/api/v1/rules').expect(200)).body as EveryRule[];
+  expect(await rules(ada)).toMatchObject([
+    { code: 'NAV 120', id: 'away', name: 'Away', status: 'on', lastRound: { at: at('2026-09-10T09:30') } },
+    {
+      code: 'NAV 121',
+      name: 'Gone quiet',
+      status: 'on',
+      looksFor: 'have not visited the course for 5 days',
+      cannotRun: null,
+      tellsOthers: false,
+    },
+  ]);
+  const em = freely(unguarded(stage.orm));
+  await em.nativeUpdate(CourseRow, { code: 'NAV 121' }, { archivedAt: 1 });
+  expect((await rules(ada)).map((r) => r.code)).toEqual(['NAV 120']);
+  await em.nativeDelete(Access, { course: 1 });
+  expect(await rules(ada)).toEqual([]);
+});
 
 test('the send log of all courses, the latest first, page by page with each line once', async () => {
   const all = await log();

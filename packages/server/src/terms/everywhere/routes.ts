@@ -1,4 +1,4 @@
-/** The send log and Lookout, asked over all of one’s courses: each row with its course. What is archived is left out. */
+/** The send log, the rules and Lookout, asked over all of one’s courses: each row with its course. What is archived is left out. */
 import { carryView, shiftBetween } from '@zest-bell/core/carry';
 import { fullName } from '@zest-bell/core/course';
 import {
@@ -10,7 +10,9 @@ import {
   rulesIn,
   type LookoutView,
 } from '@zest-bell/core/lookout';
-import type { EveryLogLine, EveryLookoutAnswer, EveryStudent } from '@zest-bell/core/exchange';
+import { conditionSentence } from '@zest-bell/core/conditions';
+import { tellsOthersOnly } from '@zest-bell/core/rules';
+import type { EveryLogLine, EveryLookoutAnswer, EveryRule, EveryStudent } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import type { Instant } from '@zest-bell/core/time';
 import type { Door } from '../../access/door.ts';
@@ -20,6 +22,7 @@ import { linesBehind, logCounts } from '../../mail/log/query.ts';
 import { AppError } from '../../platform/errors/errors.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { readableRules, ruleNames } from '../../rules/repository.ts';
+import { cards } from '../../desk/rules/cards.ts';
 import { coursesOf } from '../../desk/inbox/inbox.ts';
 import { lookoutLog } from '../../desk/lookout/log.ts';
 import { SetMemberRow } from '../../rules/sets/entity.ts';
@@ -45,6 +48,34 @@ export function everywhereRoutes(door: Door, { reading: readOnly, live, clock }:
     }
     lines.sort((a, b) => b.at - a.at || b.nudge - a.nudge);
     return { lines: lines.slice(0, take), counts: last ? null : counts, more: lines.length > take };
+  });
+
+  door.on(contract.desk.everyRule, async ({ account }) => {
+    const em = readOnly.em.fork();
+    const every: EveryRule[] = [];
+    for (const id of await coursesOf(em, account)) {
+      const known = await live.get(em, id);
+      const { code, timeZone } = known.course;
+      const rows = await em.find(RuleRow, { course: id, archivedAt: null }, { orderBy: { position: 'asc' } });
+      for (const { rule, sentence, nextRoundAt, cannotRun, wasOn, lastRound } of await cards(em, rows, known, account))
+        every.push({
+          course: id,
+          code,
+          timeZone,
+          id: rule.id,
+          name: rule.name,
+          label: rule.label,
+          status: rule.status,
+          looksFor: conditionSentence(rule.when, known.course),
+          tellsOthers: tellsOthersOnly(rule),
+          sentence,
+          nextRoundAt,
+          cannotRun,
+          wasOn,
+          lastRound,
+        });
+    }
+    return every;
   });
 
   door.on(contract.desk.everyLookout, async ({ course, account, body }) => {

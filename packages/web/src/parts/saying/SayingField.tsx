@@ -118,7 +118,7 @@ export function SayingField(props: SayingFieldProps) {
             onText(e.target.value);
           }}
           onKeyDown={press}
-          onScroll={(e) => line.current?.scrollTo({ left: e.currentTarget.scrollLeft })}
+          onScroll={(e) => scrollWith(line.current, e.currentTarget)}
         />
       </div>
       <ul
@@ -221,6 +221,11 @@ function useOffers(text: string, course: Course, options: SayingOptions) {
   };
 }
 
+/** What is behind the field shows the same part of the text. */
+function scrollWith(line: HTMLElement | null, field: HTMLElement): void {
+  if (line) line.scrollLeft = field.scrollLeft;
+}
+
 /** The same text behind the field, with a line under what is not understood. */
 function Underlined(props: {
   readonly text: string;
@@ -230,7 +235,7 @@ function Underlined(props: {
 }) {
   const { text, problems, field, line } = props;
   const marked = problems.filter((p) => p.to > p.from && p.code !== 'refused');
-  useLayoutEffect(() => line.current?.scrollTo({ left: field.current!.scrollLeft }));
+  useLayoutEffect(() => scrollWith(line.current, field.current!));
   if (marked.length === 0) return null;
   return (
     <span

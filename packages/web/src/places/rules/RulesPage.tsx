@@ -4,6 +4,7 @@ import { useSearchParams } from 'react-router';
 import { plural } from '@zest-bell/core/time';
 import { namesOfRule } from '@zest-bell/core/rules';
 import type { RuleCard } from '@zest-bell/core/exchange';
+import { EverywhereSwitch } from '../../parts/common/EverywhereSwitch.tsx';
 import { PlacePage } from '../../parts/common/PlacePage.tsx';
 import { useHere, type CourseHere } from '../../lib/here.ts';
 import { useRules } from '../../lib/queries.ts';
@@ -80,6 +81,7 @@ export function RulesPage() {
   return (
     <PlacePage
       place="rules"
+      scope={<EverywhereSwitch here={here} place="rules" />}
       lead={
         <>
           {plural(listed.length, 'rule')}, {on} on. Rules that <Explained word="check">check</Explained> at the same
