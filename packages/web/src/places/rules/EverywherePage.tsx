@@ -20,9 +20,9 @@ import { When } from '../../ui/When.tsx';
 const MOST = 200;
 
 const SHOWN = { on: 'On', off: 'Off', cannotRun: 'Cannot run' } as const;
-type Shown = keyof typeof SHOWN;
+type RuleFilter = keyof typeof SHOWN;
 
-const isShown: Readonly<Record<Shown, (rule: EveryRule) => boolean>> = {
+const isShown: Readonly<Record<RuleFilter, (rule: EveryRule) => boolean>> = {
   on: (rule) => rule.status === 'on',
   off: (rule) => rule.status !== 'on',
   cannotRun: (rule) => rule.status === 'on' && rule.cannotRun !== null,
@@ -31,7 +31,7 @@ const isShown: Readonly<Record<Shown, (rule: EveryRule) => boolean>> = {
 export function EverywherePage() {
   const here = useHere();
   const [typed, setTyped] = useState('');
-  const [only, setOnly] = useState<Shown | null>(null);
+  const [only, setOnly] = useState<RuleFilter | null>(null);
   const [most, setMost] = useState(MOST);
   const rules = useQuery({ queryKey: ['everyRule', here.now], queryFn: () => ask(contract.desk.everyRule) });
   const words = typed.trim().toLowerCase();
@@ -58,7 +58,7 @@ export function EverywherePage() {
             <Pill pressed={only === null} onClick={() => setOnly(null)}>
               All rules {found.length}
             </Pill>
-            {(Object.keys(SHOWN) as Shown[]).map((one) => (
+            {(Object.keys(SHOWN) as RuleFilter[]).map((one) => (
               <Pill key={one} pressed={only === one} onClick={() => setOnly(one)}>
                 {SHOWN[one]} {found.filter(isShown[one]).length}
               </Pill>
