@@ -16,7 +16,9 @@ const VERB: Readonly<Record<SendingKind, string>> = {
 export function SendingBar() {
   const waiting = useSendings((s) => s.waiting);
   const [now, setNow] = useState(Date.now);
-  useEffect(() => void loadSendings().catch(() => undefined), []);
+  useEffect(() => {
+    void loadSendings().catch(() => undefined);
+  }, []);
   const any = waiting.length > 0;
   useEffect(() => {
     if (!any) return;

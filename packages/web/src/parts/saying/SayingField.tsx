@@ -235,7 +235,9 @@ function Underlined(props: {
 }) {
   const { text, problems, field, line } = props;
   const marked = problems.filter((p) => p.to > p.from && p.code !== 'refused');
-  useLayoutEffect(() => scrollWith(line.current, field.current!));
+  useLayoutEffect(() => {
+    scrollWith(line.current, field.current!);
+  });
   if (marked.length === 0) return null;
   return (
     <span

@@ -41,7 +41,9 @@ export function ReplayGrid(props: {
     estimateSize: () => row,
     overscan: 6,
   });
-  useEffect(() => list.measure(), [list, row]);
+  useEffect(() => {
+    list.measure();
+  }, [list, row]);
   if (rows.length === 0)
     return <Empty title="Nobody would have been nudged">No check of the term so far found a student.</Empty>;
   const { calendar } = here.course;
