@@ -50,6 +50,9 @@ export async function lookedAtIn(em: Em, id: number, course: Course): Promise<st
   return [...new Set(labels)].sort();
 }
 
+/** The longest text of a form, 2,000 characters, each of up to 12 bytes as a form encodes them. */
+const FORM_BYTES = 32_000;
+
 export function pausePages(services: CourseServices, secret: string): Router {
   const { orm, live, clock } = services;
   const router = Router();
@@ -98,7 +101,7 @@ export function pausePages(services: CourseServices, secret: string): Router {
   router.get('/p/:token/:answered', (req, res) => res.redirect(303, `/p/${encodeURIComponent(req.params.token)}`));
 
   // RFC 8058 §3.2: a mail program's one click comes as either of the two.
-  const form = express.urlencoded({ extended: false, limit: '4kb' });
+  const form = express.urlencoded({ extended: false, limit: FORM_BYTES });
 
   /** “This is wrong”: it comes to the instructor as a reply, with what was known. */
   router.post('/p/:token/wrong', form, async (req: Request<{ token: string }>, res) => {

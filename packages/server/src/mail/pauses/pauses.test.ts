@@ -77,6 +77,7 @@ describe('the link in a message', () => {
         .type('form')
         .send({ text });
     await tell(' ').expect(400);
+    await tell('海'.repeat(2001)).expect(400);
     const thanks = await tell('I was there <b>yesterday</b>').expect(200);
     expect(thanks.text).toContain('Thank you. Dr. A. Lind reads it.');
     const replies = await unguarded(stage.orm).find(ReplyRow, {});
@@ -110,14 +111,15 @@ describe('the link in a message', () => {
     await say({ word: 'will', line: 'x'.repeat(501) }).expect(400);
     const thanks = await say({ word: 'will', line: 'finish the chart <i>tonight</i>' }).expect(200);
     expect(thanks.text).toContain('Thank you. Dr. A. Lind sees it.');
-    await say({ word: 'seen' }).expect(200);
+    // Each of these takes nine bytes in a form.
+    await say({ word: 'seen', line: '海'.repeat(500) }).expect(200);
     await say({ word: 'help', line: '' }).expect(200);
     await say({ word: 'help' }).expect(429);
     await request(stage.app).post('/p/1.forged/word').type('form').send({ word: 'seen' }).expect(404);
     const replies = await unguarded(stage.orm).find(ReplyRow, {}, { orderBy: { id: 'asc' } });
     expect(replies).toMatchObject([
       { student: 'p1', kind: 'reply', subject: 'I will …', text: 'I will … finish the chart <i>tonight</i>' },
-      { subject: 'I have seen this', text: 'I have seen this.' },
+      { subject: 'I have seen this', text: `I have seen this.\n\n${'海'.repeat(500)}` },
       { subject: 'I need help', text: 'I need help.' },
     ]);
     // It counts as a reply: a rule that asks until they reply asks no more.

@@ -54,9 +54,15 @@ export async function emptyLogOrLater(orm: Orm, within = EMPTY_WITHIN): Promise<
   if (!(await emptyLog(orm, within))) void keepTrying(orm);
 }
 
+/** Databases for which this is being tried. */
+const trying = new WeakSet<Orm>();
+
 async function keepTrying(orm: Orm): Promise<void> {
+  if (trying.has(orm)) return;
+  trying.add(orm);
   do await wait(TRY_AGAIN_EVERY, undefined, { ref: false });
-  while ((await orm.isConnected()) && !(await tryToEmpty(orm).catch(() => false)));
+  while ((await orm.isConnected().catch(() => false)) && !(await tryToEmpty(orm).catch(() => false)));
+  trying.delete(orm);
 }
 
 async function tryToEmpty(orm: Orm): Promise<boolean> {

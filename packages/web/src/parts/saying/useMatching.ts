@@ -11,8 +11,8 @@ import { useSettled } from '../../ui/useSettled.ts';
 const ASKED_AFTER = 300;
 
 /**
- * How many students a draft matches, by a rehearsal as of now: a number, or why there is none. Null in a course without any text, as a
- * rehearsal needs one; the draft's own comes with its starter.
+ * Counts the students who match a draft, by rehearsing it as of now. While there is no number, the answer says why. It is null in a course
+ * that has no texts: a rehearsal needs one, and the text of the draft is made only when the draft is.
  */
 function useMatching(here: CourseHere, draft: Rule | null): number | 'counting' | 'failed' | null {
   const wordings = useWordings(here.id);

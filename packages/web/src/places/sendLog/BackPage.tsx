@@ -4,6 +4,7 @@ import { Link, useLocation, useNavigate, useSearchParams } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
 import { dateOf, dateWords, DAY, dayNumberOf, dayWords, localDateSchema, plural } from '@zest-bell/core/time';
 import { dateTime, text, type ExportTable } from '@zest-bell/core/exports';
+import { KNOWN_AFTER } from '@zest-bell/core/outcomes';
 import type { BackLine } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
@@ -17,7 +18,7 @@ import { Page } from '../../ui/Page.tsx';
 import { PlainTable } from '../../ui/PlainTable.tsx';
 import { When } from '../../ui/When.tsx';
 
-/** How long an act counts as coming back; also, the days that are shown at first. */
+/** The days that are shown at first. */
 const BACK_DAYS = 14;
 /** Rows at once. */
 const MOST = 200;
@@ -112,12 +113,12 @@ export function BackPage() {
   );
 }
 
-/** Those with whom somebody came here; everybody, if they came alone. */
+/** The students for whom the page was opened; everybody, unless it was opened for a group. */
 function useGroup(here: CourseHere) {
   const { state } = useLocation() as { readonly state: BackGroup | null };
   const navigate = useNavigate();
-  const students = state?.students ?? null;
-  const known = students && new Set(students.filter((s) => here.course.personIndex.has(s)));
+  const students = state?.students.filter((s) => here.course.personIndex.has(s)) ?? null;
+  const known = students && new Set(students);
   return {
     state,
     students,
@@ -126,7 +127,7 @@ function useGroup(here: CourseHere) {
   };
 }
 
-/** Who came back first, the latest on top; then the others, whom you wrote to last on top. */
+/** Who came back first, the latest on top; then the others, the latest message on top. */
 const inOrder = (lines: readonly BackLine[]): readonly BackLine[] =>
   [...lines].sort((a, b) => (b.back?.at ?? 0) - (a.back?.at ?? 0) || b.sentAt - a.sentAt);
 
@@ -140,7 +141,7 @@ function summaryOf(lines: readonly BackLine[], group: readonly string[] | null):
 
 function notBack({ canReturn, sentAt }: BackLine, here: CourseHere): string {
   if (!canReturn) return 'nothing to come back to';
-  return here.now < here.course.calendar.addDays(sentAt, BACK_DAYS) ? 'not yet' : 'not within two weeks';
+  return here.now < sentAt + KNOWN_AFTER ? 'not yet' : 'not within two weeks';
 }
 
 const rowOf = (here: CourseHere, line: BackLine) => {
