@@ -43,7 +43,7 @@ const notLater = WAY.map((room, i) => ({
  */
 const SERVER = {
   platform: ['errors', 'process', 'turns', 'database', 'http', 'mail', 'notices', 'work'],
-  access: [],
+  access: ['directory'],
   course: ['activity', 'measures'],
   wording: ['files', 'letters', 'trials'],
   rules: ['sets'],

@@ -1,4 +1,5 @@
 /** A round's mail, rendered, logged durably and sent, beside the bare mail library on the same messages. `npm run bench -- mail`. */
+import { NOTHING_FIXED } from '../packages/server/dist/platform/services.js';
 import { fork } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -68,7 +69,7 @@ export async function benchMail(): Promise<void> {
     news: noNews,
     forgetMail: () => undefined,
     linkBase: () => null,
-    fixed: { sender: null, senderDomains: null },
+    fixed: NOTHING_FIXED,
     installationSender: () => ({ name: 'Zest Bell', address: 'bell@saltmarsh.example' }),
     refreshInstallationSender: () => Promise.resolve(),
     seal: { close: (text: string) => text, open: (text: string) => text, mark: (text: string) => text },

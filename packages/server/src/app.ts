@@ -11,12 +11,13 @@ import { Door } from './access/door.ts';
 import { actRoutes } from './access/auditRoutes.ts';
 import { peopleRoutes } from './access/peopleRoutes.ts';
 import { accountRoutes } from './access/routes.ts';
+import { directoryPages } from './access/directory/routes.ts';
 import { addressRoutes } from './access/addressRoutes.ts';
 import { tokenRoutes } from './access/tokenRoutes.ts';
 import { sessions } from './access/sessions.ts';
 import { isArchived } from './course/archive.ts';
 import { titlesOf } from './course/titles.ts';
-import { keepVoices } from './rules/voices.ts';
+import { keepVoices, passVoices } from './rules/voices.ts';
 import { serveCourse } from './course/routes.ts';
 import { serveWording } from './wording/routes.ts';
 import { serveRules } from './rules/routes.ts';
@@ -133,6 +134,9 @@ export function createApp(services: ConnectionServices, dispatcher: MailHandOver
   const signed = sessions(services.orm, services.reading, options.secret, options.secure);
   app.use(launchRoutes(services, { sessions: signed, secret: options.secret, publicUrl: options.publicUrl ?? null }));
 
+  const signIns = { ...accountOptions(options), sessions: signed };
+  app.use(directoryPages(services, signIns));
+
   const api = Router();
   // What people do is taken from the first moment on: the demo is told of it while it gets ready.
   const isTold = (path: string) => path === contract.intake.activity.path;
@@ -165,6 +169,14 @@ export function createApp(services: ConnectionServices, dispatcher: MailHandOver
   return app;
 }
 
+const accountOptions = ({ demo, publicUrl }: Pick<AppOptions, 'demo' | 'publicUrl'>) => ({
+  demoEmail: demo?.email ?? null,
+  publicUrl: publicUrl ?? null,
+  titlesOf,
+  onPart: keepVoices,
+  onJoined: passVoices,
+});
+
 /** Everything that is served of the contract. */
 export function doorOf(
   services: ConnectionServices,
@@ -180,7 +192,7 @@ export function doorOf(
     publicUrl: options.publicUrl ?? null,
     onLost: (error) => logger.error({ err: error }, 'what was done could not be written into the log of acts'),
   });
-  const accounts = { demoEmail: options.demo?.email ?? null, titlesOf, onPart: keepVoices };
+  const accounts = accountOptions(options);
   accountRoutes(door, services, { ...accounts, firstCode: options.firstCode ?? null });
   addressRoutes(door, services);
   peopleRoutes(door, services, accounts);

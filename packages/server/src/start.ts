@@ -81,7 +81,7 @@ export async function start(config: Config, say: (sentence: string) => void): Pr
   const smtpUrl = demo?.smtpUrl ?? config.smtpUrl;
   let local = '';
   const longWork = new LongWork(orm);
-  const fixed = config.senders;
+  const { fixed } = config;
   const installationSender = new InstallationSenderNow(reading, fixed);
   const replies = config.demo ? DEMO_REPLIES : config.replies;
   // A link that only this machine can open does not count, except in the demo, where mail is read on this machine.

@@ -39,6 +39,34 @@ export const access = {
     body: z.strictObject({ password }),
     answer: nothing,
   }),
+  beginDirectory: post('/session/directory', 'open', 'Where to sign in by the institution’s own sign-in', {
+    body: z.strictObject({
+      /** What for: to sign in, to show again that it is you, or to join the account of a launch to one's own. */
+      purpose: z.enum(['signIn', 'confirm', 'join']).default('signIn'),
+      /** The page to come back to. */
+      then: z
+        .string()
+        .max(500)
+        .regex(/^\/(?![/\\])/, 'Name a page of Zest Bell')
+        .default('/'),
+      /** The secret of an invitation that is accepted on the way. */
+      invitation: z.string().min(1).max(200).optional(),
+    }),
+    answer: json<{ readonly to: string }>(),
+  }),
+  proveOlder: post('/session/directory/prove', 'open', 'Prove an older account by its password, and keep it', {
+    body: z.strictObject({ password }),
+    answer: json<SessionAnswer>(),
+  }),
+  join: post('/account/join', 'signedIn', 'Join the account of a launch to your own', {
+    body: z.strictObject({
+      email: z.string().trim().toLowerCase().min(1, 'Type your email address').max(254),
+      password,
+      /** Of the second factor, or a recovery code, where there is one. */
+      code: z.string().trim().max(40).default(''),
+    }),
+    answer: json<SessionAnswer>(),
+  }),
   signInToDemo: post('/session/demo', 'open', 'Sign in to the demo', { answer: json<SessionAnswer>() }),
   firstAccount: post('/accounts/first', 'open', 'Make the first account of a new installation', {
     body: z.strictObject({

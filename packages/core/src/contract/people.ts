@@ -3,6 +3,7 @@ import { z } from 'zod';
 import { ACCESS_ROLES, TOKEN_CAPABILITIES, type Capability } from '../access/capabilities.ts';
 import type {
   AccessAnswer,
+  DirectoryAnswer,
   ActsAnswer,
   AdminCourse,
   AdminPerson,
@@ -127,6 +128,39 @@ export const admin = {
     answer: nothing,
   }),
   resetFactors: post('/admin/people/{account}/factors/reset', 'administrator', 'Take a lost second factor away', {
+    answer: nothing,
+  }),
+  separate: post(
+    '/admin/people/{account}/separate',
+    'administrator',
+    'Separate an account that was joined to another',
+    { answer: nothing },
+  ),
+  directory: get('/admin/directory', 'administrator', 'The institution’s own sign-in', {
+    answer: json<DirectoryAnswer>(),
+  }),
+  setDirectory: put('/admin/directory', 'administrator', 'Connect the institution’s own sign-in, or change it', {
+    body: z.strictObject({
+      // What the server's own settings say is left out.
+      issuer: z.url('Type an address such as https://login.uni.example').max(500).optional(),
+      clientId: z.string().trim().min(1, 'Type the client id').max(300).optional(),
+      /** Left out: it stays as it is. */
+      secret: z.string().min(1).max(1000).optional(),
+      name: z.string().trim().min(1, 'Type what the button says').max(60, 'At most 60 characters'),
+      trustsAddresses: z.boolean(),
+      admits: z
+        .strictObject({
+          claim: z.string().trim().min(1, 'Type the name of a claim').max(200),
+          value: z.string().trim().min(1, 'Type a value').max(200),
+        })
+        .nullable(),
+      acr: z.array(z.string().trim().min(1).max(200)).max(20),
+      amr: z.array(z.string().trim().min(1).max(50)).max(20),
+      passwordsOff: z.boolean(),
+    }),
+    answer: nothing,
+  }),
+  removeDirectory: remove('/admin/directory', 'administrator', 'Disconnect the institution’s own sign-in', {
     answer: nothing,
   }),
   courses: get('/admin/courses', 'administrator', 'All courses, without their students', {

@@ -145,6 +145,12 @@ export interface SessionAnswer {
     readonly isAdministrator: boolean;
     /** Whether they have taken the tour, or left it. */
     readonly tourOver: boolean;
+    /** Whether they can sign in with a password. */
+    readonly hasPassword: boolean;
+    /** How they signed in this time. */
+    readonly cameBy: SignInWay;
+    /** Whether this is the account of a launch, which its owner may join to another of theirs. */
+    readonly mayJoin: boolean;
   } | null;
   /** The courses in which they have a part, and what they may in each. */
   readonly courses: readonly {
@@ -156,6 +162,10 @@ export interface SessionAnswer {
   }[];
   /** What is still to be shown before somebody is signed in; not there where nothing is. */
   readonly needs?: readonly Factor[];
+  /** The address of an older account that somebody who came by the directory has yet to prove by its password; not there where nobody has. */
+  readonly toProve?: string;
+  /** The institution’s own sign-in, where it is connected. */
+  readonly directory: DirectoryView | null;
   /** Whether a second factor has to be set up before anything else. */
   /** Whether the installation lets them make courses; their address must be proven as well. */
   readonly mayMakeCourses: boolean;
@@ -164,6 +174,49 @@ export interface SessionAnswer {
   readonly needsFirstAccount: boolean;
   /** Whether the first account takes the code that the server printed. */
   readonly needsFirstCode: boolean;
+}
+
+/** By a password, by the institution’s own sign-in, or out of a learning platform. */
+export const SIGN_IN_WAYS = ['password', 'directory', 'launch'] as const;
+export type SignInWay = (typeof SIGN_IN_WAYS)[number];
+
+/** The institution’s own sign-in (OpenID Connect), as everybody sees it. */
+export interface DirectoryView {
+  /** As its button says it: “Sign in with …”. */
+  readonly name: string;
+  /** Whether only administrators may use passwords. */
+  readonly passwordsOff: boolean;
+  /** Whether this browser came by it, and can be signed out there as well. */
+  readonly canSignOut: boolean;
+}
+
+/** Who may come in by the directory beside people with an account or an invitation: everybody with a value of a claim. */
+export interface DirectoryAdmission {
+  readonly claim: string;
+  readonly value: string;
+}
+
+/** What an administrator decides about the directory. */
+export interface DirectoryTerms {
+  readonly name: string;
+  readonly trustsAddresses: boolean;
+  readonly admits: DirectoryAdmission | null;
+  /** Context classes of which the provider must name one; empty for any. */
+  readonly acr: readonly string[];
+  /** Methods of which the provider must name one; empty for any. */
+  readonly amr: readonly string[];
+  readonly passwordsOff: boolean;
+}
+
+export interface DirectoryAnswer extends DirectoryTerms {
+  /** Empty where no provider is connected. */
+  readonly issuer: string;
+  readonly clientId: string;
+  readonly hasSecret: boolean;
+  /** Whether the server’s own settings name the provider: it is shown, and not changed on the page. */
+  readonly isFixed: boolean;
+  /** The address that the provider has to allow; null while nobody has named the address of Zest Bell. */
+  readonly callback: string | null;
 }
 
 export interface AdminPerson {
@@ -175,6 +228,8 @@ export interface AdminPerson {
   readonly courses: number;
   readonly factors: readonly Factor[];
   readonly seenAt: Instant | null;
+  /** Whom it was joined to: its owner signs in as that account. */
+  readonly joinedTo: string | null;
 }
 
 export interface AdminCourse {

@@ -14,6 +14,7 @@ import { unguarded } from '../testing/unguarded.ts';
 
 const NOBODY = {
   account: null,
+  directory: null,
   courses: [],
   mustSetFactor: false,
   mayMakeCourses: false,
@@ -28,6 +29,9 @@ const ADA = {
   sendDelay: 0,
   isAdministrator: false,
   tourOver: false,
+  hasPassword: true,
+  cameBy: 'password',
+  mayJoin: false,
 };
 
 let stage: TestStage;

@@ -57,6 +57,8 @@ const TRIES: Readonly<Record<string, (course: number) => Promise<readonly [obser
   'access.signIn': () => both(() => observer.post('/api/v1/session').send({ email: DEAN, password: 'guessed-1234' })),
   'access.firstAccount': () =>
     both(() => observer.post('/api/v1/accounts/first').send({ name: 'Dean', email: DEAN, password: 'guessed-123456' })),
+  'access.join': () =>
+    both(() => observer.post('/api/v1/account/join').send({ email: DEAN, password: 'guessed-1234' })),
   // Mail goes to the address itself, in the installation's name.
   'access.forgotten': () => both(() => observer.post('/api/v1/password/forgotten').send({ email: DEAN })),
   'access.mailCode': () => both(() => observer.post('/api/v1/account/addresses/code').send({ address: DEAN })),
@@ -120,6 +122,7 @@ test('an observer neither sends as another person nor gets an account at their a
   expect(answers).toMatchObject({
     'access.signIn': [401, 401],
     'access.firstAccount': [409, 409],
+    'access.join': [409, 409],
     'access.forgotten': [204, 204],
     'access.mailCode': [204, 204],
     'access.proveAddress': [400, 400],

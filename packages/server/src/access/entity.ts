@@ -15,7 +15,7 @@ export const Account = defineEntity({
     email: p.string().unique(),
     name: p.string(),
     passwordHash: p.text(),
-    /** Where mail reaches a person who came by a launch and has no `email`; null for all others. */
+    /** Where mail reaches a person who came by a launch or the directory and has no `email` that is sure; null for all others. */
     reachedAt: p.string().nullable(),
     createdAt: instantColumn(),
     /** How often they get a mail about their courses, and when the next one is due. */
@@ -37,9 +37,15 @@ export const Account = defineEntity({
 });
 export type Account = Readonly<InferEntity<typeof Account>>;
 
-/** Where mail reaches somebody; null for whom a platform launched without saying so. */
+/** Whether an account is named by an address of its own: that of a launch, or of the directory, may have none that is sure. */
+const hasOwnAddress = (email: string): boolean => !/^(launch|directory):/.test(email);
+
+/** Whether an account was made by a launch. */
+export const isOfLaunch = ({ email }: Pick<Account, 'email'>): boolean => email.startsWith('launch:');
+
+/** Where mail reaches somebody; null where no platform and no directory has said so. */
 export const mailOf = ({ email, reachedAt }: Pick<Account, 'email' | 'reachedAt'>): string | null =>
-  email.startsWith('launch:') ? (reachedAt ?? null) : email;
+  hasOwnAddress(email) ? email : (reachedAt ?? null);
 
 /** Wrong tries within one window, by a hash of what is counted. */
 export const SignInTryRow = defineEntity({
@@ -63,7 +69,7 @@ export const KnownPairRow = defineEntity({
 });
 export type KnownPairRow = Readonly<InferEntity<typeof KnownPairRow>>;
 
-const PROOFS = ['link', 'code', 'platform', 'administrator', 'machine'] as const;
+const PROOFS = ['link', 'code', 'platform', 'directory', 'administrator', 'machine'] as const;
 
 /** An address that an account has shown to be its own, and how. */
 export const ProvenAddressRow = defineEntity({

@@ -18,6 +18,7 @@ import {
   redeemRecoveryCode,
   totpUri,
 } from './factors.ts';
+import { linkIdentity } from './directory/who.ts';
 import { idOf } from './pathIds.ts';
 import { installationOf } from './installation.ts';
 import { type AccountServices, type SessionReader, begin, countWrong, halfOf, mustBeFresh } from './signIn.ts';
@@ -71,15 +72,16 @@ export function factorRoutes(door: Door, services: AccountServices, { answer, tr
   };
 
   door.on(contract.access.factor, async ({ body, req, res }) => {
-    const { account, challenge } = halfOf(req);
+    const { account, challenge, cameBy, links } = halfOf(req);
     const address = req.ip ?? '';
     const counted = 'passkey' in body ? null : await countCode(account, address);
     try {
       await inAccount(orm, account, async (tx, row) => {
-        if ('recoveryCode' in body) return redeemRecoveryCode(tx, account, body.recoveryCode);
-        if ('code' in body) return redeemCode(tx, seal, row, body.code);
-        if (challenge === null) throw new AppError('wrongCode');
-        return verifyPasskey(tx, party(req), account, challenge, body.passkey);
+        if ('recoveryCode' in body) await redeemRecoveryCode(tx, account, body.recoveryCode);
+        else if ('code' in body) await redeemCode(tx, seal, row, body.code);
+        else if (challenge === null) throw new AppError('wrongCode');
+        else await verifyPasskey(tx, party(req), account, challenge, body.passkey);
+        if (links) await linkIdentity(tx, account, links);
       });
     } catch (error) {
       if (error instanceof AppError && error.code === 'wrongCode') {
@@ -89,7 +91,7 @@ export function factorRoutes(door: Door, services: AccountServices, { answer, tr
       throw error;
     }
     await counted?.right();
-    await begin(req, account);
+    await begin(req, account, { cameBy });
     const { email } = await orm.em.fork().findOneOrFail(Account, { id: account });
     await tries.know({ email, address });
     knowBrowser(req, res, seal, account);

@@ -18,6 +18,7 @@ import {
   sessionHolds,
   tokenHolds,
 } from './entity.ts';
+import { directoryAccountHolds } from './directory/entity.ts';
 import { hashOf, newSecret } from './passwords.ts';
 import { wallClock } from '../platform/process/clock.ts';
 import { insertRow, removeRows, updateRow, updateRows } from '../platform/database/writing.ts';
@@ -88,14 +89,19 @@ export async function prove(
 
 /**
  * Proves the address of an account by a link that was mailed to it. Where somebody else had seen the link that the account was made
- * with, they may have made it: its sessions, factors, passkeys and tokens of before end.
+ * with, they may have made it: all that lets somebody in as of before ends, but for the password, which the link sets.
  */
 export async function proveByLink(tx: Tx<'account'>, row: Account, now = wallClock()): Promise<void> {
   await prove(tx, row.id, row.email, 'link', now);
-  if (!row.isUnproven) return;
+  if (row.isUnproven) await endKeys(tx, row, now);
+}
+
+/** Ends what lets somebody in to an account, but for its password: sessions, factors, passkeys, tokens, and the directory. */
+export async function endKeys(tx: Tx<'account'>, row: Account, now = wallClock()): Promise<void> {
   await updateRow(tx, accountHolds, row, { isUnproven: false, totp: null, totpUsed: null });
   await removeRows(tx, sessionHolds, { account: row.id });
   await removeRows(tx, passkeyHolds, { account: row.id });
   await removeRows(tx, recoveryHolds, { account: row.id });
+  await removeRows(tx, directoryAccountHolds, { account: row.id });
   await updateRows(tx, tokenHolds, { madeBy: row.id, revokedAt: null }, { revokedAt: now });
 }

@@ -1,22 +1,24 @@
 /** Who has access to a course: roles, invitations, and leaving. */
 import { contract } from '@zest-bell/core/contract';
-import { accountActor, type Actor } from '@zest-bell/core/access';
+import { type Actor } from '@zest-bell/core/access';
 import { DAY, HOUR } from '@zest-bell/core/time';
 import { AppError } from '../platform/errors/errors.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { sendAccountMail } from './accountMail.ts';
-import { actOf, noteAct, actorNames } from './audit.ts';
+import { actorNames } from './audit.ts';
 import { idOf } from './pathIds.ts';
 import { mustNotBeCommon, hashPassword } from './passwords.ts';
 import type { Door } from './door.ts';
 import { Access, Account, LinkRow, courseAccessHolds, linkHolds, accessHolds } from './entity.ts';
+import { acceptFor } from './invitations.ts';
+import { passwordsAreOff } from './directory/settings.ts';
 import { linkOf, makeLink, openLink, useLink, WORKS_FOR, proveByLink } from './links.ts';
 import { answering, limitOf, signInWith, type AccountOptions, type AccountServices } from './signIn.ts';
 import { endTokensOf } from './tokens.ts';
 import { shownBy, wallClock } from '../platform/process/clock.ts';
-import { insertRow, removeRows, updateRows, upsertRow, updateRow } from '../platform/database/writing.ts';
-import { holdingCourse, alsoHoldingCourse, alsoAccount, withNewAccount } from './holding.ts';
+import { removeRows, updateRows, upsertRow, updateRow } from '../platform/database/writing.ts';
+import { holdingCourse, alsoAccount, withNewAccount } from './holding.ts';
 
 /** Invitations of one course that nobody has accepted yet. */
 const MOST_OPEN = 200;
@@ -112,18 +114,13 @@ export function peopleRoutes(door: Door, services: AccountServices, options: Acc
       // Hashed before anything is locked.
       const passwordHash = wanted && (await hashPassword(wanted.password));
       const { made } = await inTransaction(orm, async (tx) => {
-        const { email, role, course, isShown } = await useLink(tx, 'invitation', secret);
+        const link = await useLink(tx, 'invitation', secret);
+        const { email, isShown } = link;
         const join = async (mine: Tx<'account'>, row: Account) => {
           // A link that was mailed and shown to nobody proves the address.
           if (!isShown) await proveByLink(mine, row);
-          return alsoHoldingCourse(mine, course!, async (held) => {
-            // Who has access already keeps what they have.
-            if ((await held.count(Access, { account: row.id, course: course! })) === 0)
-              await insertRow(held, accessHolds, { account: row.id, course: course!, role: role! });
-            const act = { course: course!, by: accountActor(row.id), about: {}, from: req.ip ?? '' };
-            await noteAct(held, { ...act, act: actOf(contract.people.accept) });
-            return row;
-          });
+          await acceptFor(mine, row, link, req.ip ?? '');
+          return row;
         };
         const { session } = req;
         const here = session.account === undefined ? null : await tx.findOne(Account, { id: session.account });
@@ -134,6 +131,7 @@ export function peopleRoutes(door: Door, services: AccountServices, options: Acc
           throw new AppError('invalidInput', [
             { path: 'account', code: 'missing', message: 'Type your name and a password' },
           ]);
+        if (!known && (await passwordsAreOff(tx, services.fixed))) throw new AppError('passwordsOff');
         if (wanted && !known) mustNotBeCommon(wanted.password, email, 'account.password');
         if (known) {
           await alsoAccount(tx, known.id, join);

@@ -7,7 +7,7 @@ import {
   capabilitiesOf,
 } from '@zest-bell/core/access';
 import type { Em } from '../platform/database/orm.ts';
-import { Access, type Account, CourseAccessRow } from './entity.ts';
+import { Access, type Account, CourseAccessRow, mailOf } from './entity.ts';
 import { AppError } from '../platform/errors/errors.ts';
 import { installationOf } from './installation.ts';
 import { isProven } from './links.ts';
@@ -56,7 +56,7 @@ export async function mayIn(em: Em, account: number, course: number, capability:
 /** In the order of the list, as it is told. */
 export const listOf = ({ may }: CoursePermissions): Capability[] => CAPABILITIES.filter((c) => may.has(c));
 
-type Maker = Pick<Account, 'id' | 'email' | 'isAdministrator' | 'isUnproven'>;
+type Maker = Pick<Account, 'id' | 'email' | 'reachedAt' | 'isAdministrator' | 'isUnproven'>;
 
 /** Whether the installation lets an account make courses, once its address is proven. */
 export async function mayMakeCourses(em: Em, { id, isAdministrator }: Maker): Promise<boolean> {
@@ -68,5 +68,7 @@ export async function mayMakeCourses(em: Em, { id, isAdministrator }: Maker): Pr
 /** Throws `mayNotMakeCourses`, or `addressNotProven` where a code would help. */
 export async function mustMakeCourses(em: Em, maker: Maker): Promise<void> {
   if (!(await mayMakeCourses(em, maker))) throw new AppError('mayNotMakeCourses');
-  if (maker.isUnproven || !(await isProven(em, maker.id, maker.email))) throw new AppError('addressNotProven');
+  const address = mailOf(maker);
+  if (maker.isUnproven || address === null || !(await isProven(em, maker.id, address)))
+    throw new AppError('addressNotProven');
 }

@@ -11,6 +11,8 @@ import { sendAccountMail, sendChangeNotice } from './accountMail.ts';
 import { mustNotBeCommon, hashPassword, passwordFits, hashOf } from './passwords.ts';
 import type { Door } from './door.ts';
 import { Account, SessionRow, accountHolds, sessionHolds, linkHolds } from './entity.ts';
+import { directoryRoutes } from './directory/routes.ts';
+import { passwordsAreOff } from './directory/settings.ts';
 import { factorRoutes } from './factorRoutes.ts';
 import { linkOf, makeLink, openLink, useLink, prove, proveByLink } from './links.ts';
 import { answering, limitOf, signInWith, type AccountOptions, type AccountServices, begin } from './signIn.ts';
@@ -34,6 +36,10 @@ export function accountRoutes(door: Door, services: AccountServices, options: Ac
   const answer = answering(services, options);
   factorRoutes(door, services, { answer, tries, signIns });
   forgottenRoutes(door, services);
+  /** Administrators can always get in, so that a provider that is gone locks nobody out for good. */
+  const mustUsePasswords = async ({ isAdministrator }: Account) => {
+    if (!isAdministrator && (await passwordsAreOff(orm.em.fork(), services.fixed))) throw new AppError('passwordsOff');
+  };
 
   /** The account of an address with the right password. Throws `wrongPassword`, `tooManyAttempts`, `tooManyRequests`. */
   const showPassword = async (req: Request, email: string, password: string): Promise<Account> => {
@@ -58,12 +64,14 @@ export function accountRoutes(door: Door, services: AccountServices, options: Ac
     await counted.right();
     return row;
   };
+  directoryRoutes(door, services, { ...options, answer, tries, showPassword });
   const emailOf = async (account: number) => (await orm.em.fork().findOneOrFail(Account, { id: account })).email;
 
   door.on(contract.access.session, ({ req }) => answer(req));
 
   door.on(contract.access.signIn, async ({ body: { email, password }, req, res }) => {
     const row = await showPassword(req, email, password);
+    await mustUsePasswords(row);
     await signInWith(orm.em.fork(), req, row);
     // Half a sign-in makes nothing known: the second factor is still to be shown.
     if (req.session.account !== undefined) {
@@ -187,6 +195,7 @@ function forgottenRoutes(door: Door, services: AccountServices): void {
   const send = async (email: string, base: string) => {
     const row = await orm.em.fork().findOne(Account, { email });
     if (!row) return;
+    if (!row.isAdministrator && (await passwordsAreOff(orm.em.fork(), services.fixed))) return;
     const { secret } = await inAccount(orm, row.id, async (tx) => {
       // The one before works no more.
       await updateRows(tx, linkHolds, { kind: 'password', email, usedAt: null }, { usedAt: wallClock() });

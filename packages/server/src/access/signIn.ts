@@ -4,7 +4,10 @@ import { createHmac } from 'node:crypto';
 import type { Request, Response } from 'express';
 import type { SessionData } from 'express-session';
 import type { AccessRole } from '@zest-bell/core/access';
-import type { SessionAnswer } from '@zest-bell/core/exchange';
+import type { SessionAnswer, SignInWay } from '@zest-bell/core/exchange';
+import type { OutgoingClient } from '../platform/http/outgoing.ts';
+import type { Seal } from '../platform/process/seal.ts';
+import { directorySettings } from './directory/settings.ts';
 import { rateLimit } from 'express-rate-limit';
 import { AppError } from '../platform/errors/errors.ts';
 import { LAUNCH_COOKIE, SESSION_COOKIE } from '../platform/http/http.ts';
@@ -12,7 +15,7 @@ import { wallClock } from '../platform/process/clock.ts';
 import { countedIn } from '../platform/http/hits.ts';
 import type { Em, Orm, Tx } from '../platform/database/orm.ts';
 import type { PlatformServices } from '../platform/services.ts';
-import { Account, mailOf } from './entity.ts';
+import { Account, isOfLaunch, mailOf } from './entity.ts';
 import { type CoursePermissions, listOf, mayMakeCourses, partsFor } from './permissions.ts';
 import { factorsOf } from './factors.ts';
 import { installationOf } from './installation.ts';
@@ -21,6 +24,8 @@ import { installationOf } from './installation.ts';
 const FRESH_FOR = 10 * 60_000;
 /** How long somebody has to show their second factor, and how often they may be wrong. */
 const FACTOR_FOR = 5 * 60_000;
+/** How long somebody has to prove an older account. */
+const PROVE_FOR = 10 * 60_000;
 const MOST_WRONG_CODES = 5;
 
 /** What a launch of a learning platform begins. */
@@ -30,13 +35,42 @@ export interface LaunchSession {
   readonly student?: { readonly course: number; readonly person: string | null };
 }
 
+/** What a session keeps of the directory. */
+export interface DirectorySession {
+  readonly canSignOut: boolean;
+}
+
+/** Somebody as a provider calls them. */
+export interface DirectoryIdentity {
+  readonly issuer: string;
+  readonly subject: string;
+}
+
 declare module 'express-session' {
   interface SessionData {
     account: number;
     /** When they last showed who they are. */
     shownAt: number;
     /** Who has shown their password, and not yet their second factor. */
-    half: { account: number; until: number; wrong: number; challenge: string | null };
+    half: {
+      account: number;
+      until: number;
+      wrong: number;
+      challenge: string | null;
+      cameBy?: DirectorySession | undefined;
+      /** Whom the directory knows by it once the factor was shown. */
+      links?: DirectoryIdentity | undefined;
+    };
+    /** Of somebody whom the directory has signed in. */
+    directory: DirectorySession;
+    /** Of somebody whom the directory has signed in, and who has yet to prove an older account by its password. */
+    proving: {
+      account: number;
+      until: number;
+      identity: DirectoryIdentity;
+      cameBy: DirectorySession;
+      hasFactor: boolean;
+    };
     /** Of an account that has to set up a second factor before anything else. */
     mustSetFactor: boolean;
     /** What is being set up and not confirmed yet. */
@@ -65,11 +99,36 @@ async function anew(req: Request): Promise<void> {
 
 const keep = (req: Request): Promise<void> => promisify(req.session.save.bind(req.session))();
 
-export async function begin(req: Request, account: number, { mustSetFactor = false } = {}): Promise<void> {
+interface Beginning {
+  readonly mustSetFactor?: boolean;
+  readonly cameBy?: DirectorySession | undefined;
+}
+
+export async function begin(
+  req: Request,
+  account: number,
+  { mustSetFactor = false, cameBy }: Beginning = {},
+): Promise<void> {
   await anew(req);
-  Object.assign(req.session, { account, shownAt: wallClock(), ...(mustSetFactor ? { mustSetFactor } : {}) });
+  Object.assign(req.session, {
+    account,
+    shownAt: wallClock(),
+    ...(mustSetFactor ? { mustSetFactor } : {}),
+    ...(cameBy ? { directory: cameBy } : {}),
+  });
   await keep(req);
 }
+
+/** A session that is good for proving an older account, and for nothing else. */
+export async function beginProving(req: Request, proving: Omit<SessionData['proving'], 'until'>): Promise<void> {
+  await anew(req);
+  req.session.proving = { ...proving, until: wallClock() + PROVE_FOR };
+  await keep(req);
+}
+
+/** Which older account somebody who came by the directory has yet to prove; null where none, or no longer. */
+export const provingOf = ({ proving }: Partial<SessionData>, now = wallClock()) =>
+  proving && proving.until > now ? proving : null;
 
 /**
  * A session for a page within another site's frame. Its cookie says so on the very answer, over http on loopback too, where the
@@ -91,9 +150,9 @@ export async function beginLaunch(req: Request, res: Response, session: LaunchSe
 }
 
 /** A session that is good for showing the second factor, and for nothing else. */
-async function beginHalf(req: Request, account: number): Promise<void> {
+async function beginHalf(req: Request, account: number, { cameBy, links }: SignInExtras): Promise<void> {
   await anew(req);
-  req.session.half = { account, until: wallClock() + FACTOR_FOR, wrong: 0, challenge: null };
+  req.session.half = { account, until: wallClock() + FACTOR_FOR, wrong: 0, challenge: null, cameBy, links };
   await keep(req);
 }
 
@@ -133,6 +192,10 @@ export interface AccountOptions {
   readonly titlesOf: (em: Em, courses: readonly number[]) => Promise<readonly CourseTitle[]>;
   /** Told, in the same transaction, when somebody's part in a course becomes another, or ends: null. */
   readonly onPart: (tx: Tx<'course'>, course: number, account: number, role: AccessRole | null) => Promise<void>;
+  /** Told, in the same transaction, when one account’s part in a course becomes another’s. */
+  readonly onJoined: (tx: Tx<'course'>, course: number, from: number, to: number) => Promise<void>;
+  /** The address under which people reach the application, where it is known. */
+  readonly publicUrl?: string | null;
   readonly attempts?: number;
   /** Between two answers to an address that is slowed, in ms. */
   readonly slowedEvery?: number;
@@ -153,15 +216,25 @@ export type AccountServices = Pick<
   | 'installationSender'
   | 'refreshInstallationSender'
   | 'fixed'
->;
+> & {
+  readonly outgoing: OutgoingClient;
+  /** Seals secrets that another server gave us. */
+  readonly sealOutside: Seal;
+};
 
-const sessionAccount = (row: Account) => ({
+const cameBy = ({ launch, directory }: Partial<SessionData>): SignInWay =>
+  launch ? 'launch' : directory ? 'directory' : 'password';
+
+const sessionAccount = (row: Account, session: Partial<SessionData>) => ({
   id: row.id,
   name: row.name,
   email: mailOf(row) ?? '',
   sendDelay: row.sendDelay,
   isAdministrator: row.isAdministrator,
   tourOver: row.tourOver,
+  hasPassword: row.passwordHash !== '',
+  cameBy: cameBy(session),
+  mayJoin: session.launch !== undefined && isOfLaunch(row),
 });
 
 /** Who is signed in, as the screen is told. */
@@ -181,18 +254,24 @@ export const limitOf = (orm: Orm, what: string, limit: number) =>
     handler: (_req, _res, next) => next(new AppError('tooManyAttempts')),
   });
 
-/** Signs somebody in who has shown their password: whole, or half where a second factor is still to be shown. */
-export async function signInWith(em: Em, req: Request, row: Account): Promise<void> {
+interface SignInExtras {
+  readonly cameBy?: DirectorySession | undefined;
+  readonly links?: DirectoryIdentity | undefined;
+}
+
+/** Signs somebody in who has shown who they are: whole, or half where a second factor is still to be shown. */
+export async function signInWith(em: Em, req: Request, row: Account, extras: SignInExtras = {}): Promise<void> {
   const factors = await factorsOf(em, row);
-  if (factors.length > 0) return beginHalf(req, row.id);
+  if (factors.length > 0) return beginHalf(req, row.id, extras);
   const { factorRequired } = await installationOf(em);
-  return begin(req, row.id, { mustSetFactor: factorRequired });
+  return begin(req, row.id, { mustSetFactor: factorRequired, cameBy: extras.cameBy });
 }
 
 export function answering(
-  { reading }: AccountServices,
+  services: AccountServices,
   { demoEmail, titlesOf, firstCode = null }: AccountOptions,
 ): SessionReader {
+  const { reading } = services;
   const firstOf = async (em: Em, isSomebody: boolean) => {
     const needsFirstAccount = !isSomebody && (await em.count(Account)) === 0;
     return { needsFirstAccount, needsFirstCode: needsFirstAccount && firstCode !== null };
@@ -204,10 +283,19 @@ export function answering(
     const titles = await titlesOf(em, [...parts.keys()]);
     const open = pendingSignIn(session);
     const half = open && (await em.findOne(Account, { id: open.account }));
+    const proving = provingOf(session);
+    const older = proving && (await em.findOne(Account, { id: proving.account }));
+    const directory = await directorySettings(em, services);
     return {
-      account: row && sessionAccount(row),
+      account: row && sessionAccount(row, session),
       courses: titles.map((c) => ({ ...c, role: parts.get(c.id)!.role, may: listOf(parts.get(c.id)!) })),
       ...(half ? { needs: await factorsOf(em, half) } : {}),
+      ...(older ? { toProve: older.email } : {}),
+      directory: directory && {
+        name: directory.name,
+        passwordsOff: directory.passwordsOff,
+        canSignOut: session.directory?.canSignOut ?? false,
+      },
       mustSetFactor: session.mustSetFactor ?? false,
       mayMakeCourses: row !== null && (await mayMakeCourses(em, row)),
       demo: demoEmail !== null,

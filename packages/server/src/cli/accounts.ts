@@ -2,7 +2,7 @@
 import { namedActor } from '@zest-bell/core/access';
 import { isAddress } from '@zest-bell/core/course';
 import { noteAct } from '../access/audit.ts';
-import { Account, linkHolds, accountHolds, sessionHolds } from '../access/entity.ts';
+import { Account, mailOf, linkHolds, accountHolds, sessionHolds } from '../access/entity.ts';
 import { removeFactors } from '../access/factors.ts';
 import { linkOf, makeLink, prove } from '../access/links.ts';
 import { COMMAND_LINE_ACTS, type CommandLineAct } from '../access/signInLog.ts';
@@ -35,7 +35,7 @@ export async function listAccounts(orm: Orm): Promise<string> {
     .map((a) =>
       [
         a.id,
-        a.email.startsWith('launch:') ? (a.reachedAt ?? '–') : a.email,
+        mailOf(a) ?? '–',
         a.name,
         a.isAdministrator ? 'administrator' : '',
       ]

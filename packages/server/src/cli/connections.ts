@@ -33,7 +33,7 @@ export const onConnections = (
       return await work({
         orm,
         reading,
-        live: new LiveCourses(config.senders),
+        live: new LiveCourses(config.fixed),
         logger: pino({ level: 'silent' }),
         clock: demoNow === null ? systemClock : { now: () => demoNow },
         seal: sealOf(secret, 'factors'),

@@ -11,9 +11,18 @@ import type { News } from './work/news.ts';
 export interface FixedSettings {
   readonly sender: { readonly name: string; readonly address: string } | null;
   readonly senderDomains: readonly string[] | null;
+  /** The provider by which the institution signs its people in. */
+  readonly directory: FixedDirectory | null;
 }
 
-export const NOTHING_FIXED: FixedSettings = { sender: null, senderDomains: null };
+export interface FixedDirectory {
+  readonly issuer: string;
+  readonly clientId: string;
+  /** Null for a provider that asks for none. */
+  readonly secret: string | null;
+}
+
+export const NOTHING_FIXED: FixedSettings = { sender: null, senderDomains: null, directory: null };
 
 export interface PlatformServices {
   readonly orm: Orm;

@@ -16,6 +16,7 @@ import {
   SignInTryRow,
   TokenRow,
 } from '../access/entity.ts';
+import { DirectoryAccountRow, DirectoryRow, JoinedAccountRow } from '../access/directory/entity.ts';
 import { EventRow, GradeRow, RetractedRow, SegmentRow } from '../course/activity/entity.ts';
 import { ChangeRow } from '../intake/changes/entity.ts';
 import { AsideRow, CourseRow, ItemRow, OwnSenderRow, PersonRow } from '../course/entity.ts';
@@ -55,6 +56,9 @@ import { CourseMatchRow, SetMemberRow, SetRow, SetVersionRow } from '../rules/se
 
 export const entities = [
   Account,
+  DirectoryRow,
+  DirectoryAccountRow,
+  JoinedAccountRow,
   Access,
   LeaseRow,
   HitsRow,

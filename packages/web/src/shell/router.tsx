@@ -32,6 +32,10 @@ export const router = createBrowserRouter([
     lazy: async () => ({ Component: (await import('../places/signIn/InvitationPage.tsx')).InvitationPage }),
   },
   {
+    path: '/signed-out',
+    lazy: async () => ({ Component: (await import('../places/signIn/SignedOutPage.tsx')).SignedOutPage }),
+  },
+  {
     path: 'password',
     errorElement: <Broken />,
     lazy: async () => ({ Component: (await import('../places/signIn/NewPasswordPage.tsx')).NewPasswordPage }),

@@ -3,6 +3,7 @@ import type { AccessRole } from '@zest-bell/core/access';
 import { isAddress } from '@zest-bell/core/course';
 import { DAY, zoneOf, type Instant } from '@zest-bell/core/time';
 import { Access, Account, accountHolds, accessHolds } from '../../access/entity.ts';
+import { joinedTo } from '../../access/directory/join.ts';
 import { prove } from '../../access/links.ts';
 import { hashOf } from '../../access/passwords.ts';
 import { withCourse } from '../../course/repository.ts';
@@ -59,6 +60,9 @@ export async function launchAccount<T>(
   const name = message.name.whole || 'An instructor';
   const reachedAt = message.email !== null && isAddress(message.email) ? message.email.toLowerCase() : null;
   if (known) {
+    const joined = await joinedTo(tx, known.account);
+    // Its own account is theirs to name.
+    if (joined !== known.account) return alsoAccount(tx, joined, (_mine, account) => work(account));
     return alsoAccount(tx, known.account, async (mine, account) => {
       const renamed = message.name.whole === '' ? {} : { name: name.slice(0, 120) };
       await updateRow(mine, accountHolds, account, { ...renamed, ...(reachedAt === null ? {} : { reachedAt }) });

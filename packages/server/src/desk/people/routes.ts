@@ -1,11 +1,12 @@
 /** Who has access to a course, beside its roster; and an installation as its administrators keep it, without any student. */
-import { ACCESS_ROLES } from '@zest-bell/core/access';
+import { accountActor, ACCESS_ROLES } from '@zest-bell/core/access';
 import { contract } from '@zest-bell/core/contract';
 import type { Clock } from '@zest-bell/core/time';
 import type { AccessAnswer, AdminCourse, AdminPerson } from '@zest-bell/core/exchange';
 import type { Door } from '../../access/door.ts';
 import { Access, Account, LinkRow, mailOf, PasskeyRow, SessionRow, accountHolds } from '../../access/entity.ts';
 import { actorNames } from '../../access/audit.ts';
+import { JoinedAccountRow } from '../../access/directory/entity.ts';
 import { idOf } from '../../access/pathIds.ts';
 import { sendChangeNotice } from '../../access/accountMail.ts';
 import { removeFactors } from '../../access/factors.ts';
@@ -98,6 +99,11 @@ export function adminRoutes(door: Door, services: IntakeServices): void {
       await em.find(PasskeyRow, { account: { $in: ids } }, { fields: ['account'], disableIdentityMap: true }),
       await em.find(SessionRow, { account: { $in: ids } }, { fields: ['account', 'seenAt'], disableIdentityMap: true }),
     ];
+    const joined = await em.find(JoinedAccountRow, { account: { $in: ids } }, { disableIdentityMap: true });
+    const nameOf = await actorNames(
+      em,
+      joined.map((j) => accountActor(j.to)),
+    );
     const people = rows.slice(0, query.limit).map((row): AdminPerson => {
       const seen = sessions.filter((s) => s.account === row.id).map((s) => s.seenAt);
       const hasPasskey = passkeys.some((p) => p.account === row.id);
@@ -110,6 +116,7 @@ export function adminRoutes(door: Door, services: IntakeServices): void {
         courses: parts.filter((p) => p.account === row.id).length,
         factors: [...(row.totp == null ? [] : (['totp'] as const)), ...(hasPasskey ? (['passkey'] as const) : [])],
         seenAt: seen.length === 0 ? null : Math.max(...seen),
+        joinedTo: joined.filter((j) => j.account === row.id).map((j) => nameOf(accountActor(j.to)))[0] ?? null,
       };
     });
     return { people, next: nextOf(rows, query.limit) };

@@ -26,6 +26,31 @@ export const ERRORS = {
     family: 'user',
     title: 'This request did not come from Zest Bell’s own page. Reload the page and try again.',
   },
+  passwordsOff: {
+    status: 409,
+    family: 'user',
+    title: 'Passwords are turned off here. Use your institution’s sign-in.',
+  },
+  noDirectory: {
+    status: 409,
+    family: 'user',
+    title: 'This installation is not connected to a sign-in of your institution.',
+  },
+  directoryUnreachable: {
+    status: 503,
+    family: 'transient',
+    title: 'Your institution’s sign-in cannot be reached right now. Try again in a minute.',
+  },
+  codeNeeded: {
+    status: 409,
+    family: 'user',
+    title: 'That account has a second factor. Type a code of your app, or a recovery code, as well.',
+  },
+  launchAgain: {
+    status: 409,
+    family: 'user',
+    title: 'Open Zest Bell from your learning platform again, then join your accounts within ten minutes.',
+  },
   accountsExist: { status: 409, family: 'user', title: 'The first account already exists. Sign in instead.' },
   notInDemo: { status: 404, family: 'user', title: 'This is only available in the demo.' },
   notFound: { status: 404, family: 'user', title: 'This page does not exist, or you do not have access to it.' },

@@ -60,6 +60,9 @@ const schema = z.object({
       ),
     )
     .optional(),
+  ZEST_OIDC_ISSUER: z.url('is an address such as https://login.uni.example').optional(),
+  ZEST_OIDC_CLIENT: z.string().min(1).optional(),
+  ZEST_OIDC_SECRET: z.string().min(1).optional(),
   ZEST_REPLY_DOMAIN: z
     .string()
     .regex(/^[\w.-]+\.[\w-]+$/, 'is a domain such as bell.example.edu')
@@ -110,8 +113,8 @@ export interface Config {
   readonly replies: { readonly domain: string; readonly port: number; readonly host: string } | null;
   /** A mailbox in which answers are looked for; null if absent. */
   readonly imapUrl: string | null;
-  /** What is said of senders here, and not on the page of the installation. */
-  readonly senders: FixedSettings;
+  /** What is said here, and not on the page of the installation. */
+  readonly fixed: FixedSettings;
   /** The key with which messages are signed for a domain; null while they are not. */
   readonly dkim: DkimConfig | null;
   /** Whether connections may call http addresses, and addresses of private networks. */
@@ -143,6 +146,11 @@ export function readConfig(env: Readonly<Record<string, string | undefined>>, fo
       'Zest Bell cannot start: ZEST_DKIM_KEY and ZEST_DKIM_DOMAIN are set together or not at all.',
     );
   }
+  if ((e.ZEST_OIDC_ISSUER === undefined) !== (e.ZEST_OIDC_CLIENT === undefined)) {
+    throw new StartProblem(
+      'Zest Bell cannot start: ZEST_OIDC_ISSUER and ZEST_OIDC_CLIENT are set together or not at all.',
+    );
+  }
   if (e.ZEST_DEMO && (e.ZEST_DATABASE_URL !== undefined || e.ZEST_WORK !== undefined)) {
     throw new StartProblem(
       'Zest Bell cannot start: the demo is one process with a database of its own.\n' +
@@ -172,9 +180,13 @@ export function readConfig(env: Readonly<Record<string, string | undefined>>, fo
         ? null
         : { domain: e.ZEST_REPLY_DOMAIN, port: e.ZEST_REPLY_PORT, host: e.ZEST_REPLY_HOST },
     imapUrl: e.ZEST_IMAP_URL ?? null,
-    senders: {
+    fixed: {
       sender: e.ZEST_SENDER === undefined ? null : senderIn(e.ZEST_SENDER),
       senderDomains: e.ZEST_SENDER_DOMAINS ?? null,
+      directory:
+        e.ZEST_OIDC_ISSUER === undefined || e.ZEST_OIDC_CLIENT === undefined
+          ? null
+          : { issuer: e.ZEST_OIDC_ISSUER, clientId: e.ZEST_OIDC_CLIENT, secret: e.ZEST_OIDC_SECRET ?? null },
     },
     dkim:
       e.ZEST_DKIM_KEY === undefined || e.ZEST_DKIM_DOMAIN === undefined

@@ -13,7 +13,9 @@ import { Button } from '../../ui/Button.tsx';
 import { Labelled } from '../../ui/fields.tsx';
 import { PlainTable } from '../../ui/PlainTable.tsx';
 import { When } from '../../ui/When.tsx';
+import type { SessionAnswer } from '@zest-bell/core/exchange';
 import { Factors } from './Factors.tsx';
+import { JoinAccounts } from './JoinAccounts.tsx';
 import { SummaryMail } from './SummaryMail.tsx';
 import { PasswordDialog } from './PasswordDialog.tsx';
 
@@ -31,7 +33,8 @@ export function AccountPage() {
           ▲ This installation requires a second factor. Set one up to continue.
         </p>
       )}
-      <Name name={account.name} email={account.email} />
+      <Name account={account} directory={session.data.directory} />
+      {account.mayJoin && <JoinAccounts directory={session.data.directory} className={CARD} />}
       <Addresses own={account.email} />
       <SummaryMail />
       <Factors zone={ZONE} />
@@ -93,7 +96,16 @@ function Addresses({ own }: { readonly own: string }) {
   );
 }
 
-function Name({ name: saved, email }: { readonly name: string; readonly email: string }) {
+function Name(props: {
+  readonly account: NonNullable<SessionAnswer['account']>;
+  readonly directory: SessionAnswer['directory'];
+}) {
+  const { name: saved, email, hasPassword, cameBy } = props.account;
+  const ways = {
+    password: '.',
+    directory: ` with ${props.directory?.name ?? 'your institution'}.`,
+    launch: ' from your learning platform.',
+  };
   const [name, setName] = useState(saved);
   const [password, setPassword] = useState(false);
   const save = async () => {
@@ -111,9 +123,12 @@ function Name({ name: saved, email }: { readonly name: string; readonly email: s
         <Button disabled={name.trim() === saved || name.trim() === ''} onClick={() => save()}>
           Save name
         </Button>
-        <Button onClick={() => setPassword(true)}>Change your password</Button>
+        {hasPassword && <Button onClick={() => setPassword(true)}>Change your password</Button>}
       </div>
-      <p className="mt-2 text-[14px] text-ink-2">You sign in as {email}.</p>
+      <p className="mt-2 text-[14px] text-ink-2">
+        {email === '' ? 'You signed in' : `You are signed in as ${email}`}
+        {ways[cameBy]}
+      </p>
       {password && <PasswordDialog onClose={() => setPassword(false)} />}
     </section>
   );

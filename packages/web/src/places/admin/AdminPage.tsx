@@ -14,6 +14,7 @@ import { Button } from '../../ui/Button.tsx';
 import { NumberField } from '../../ui/fields.tsx';
 import { PlainTable } from '../../ui/PlainTable.tsx';
 import { When } from '../../ui/When.tsx';
+import { Directory } from './Directory.tsx';
 import { MailSettings, UnprovenSenders } from './MailSettings.tsx';
 import { OneRosterClasses } from './OneRosterClasses.tsx';
 import { Platforms } from './Platforms.tsx';
@@ -40,6 +41,7 @@ export function AdminPage() {
             className={CARD}
           />
           <UnprovenSenders className={CARD} />
+          <Directory className={CARD} />
           <People />
           <Courses />
           <Platforms className={CARD} />
@@ -113,6 +115,12 @@ function People() {
       await ask(contract.admin.setAdministrator, { account: p.account }, { body: { isAdministrator } });
       await people.refetch();
     });
+  const separate = (p: AdminPerson) =>
+    confirmed(async () => {
+      await ask(contract.admin.separate, { account: p.account });
+      toast(`${p.name} has an account of their own again.`);
+      await people.refetch();
+    });
   const reset = (p: AdminPerson) =>
     confirmed(async () => {
       await ask(contract.admin.resetFactors, { account: p.account });
@@ -136,7 +144,16 @@ function People() {
           key: String(p.account),
           head: p.isYou ? `${p.name} (you)` : p.name,
           cells: [
-            p.email,
+            p.joinedTo === null ? (
+              p.email
+            ) : (
+              <>
+                joined to {p.joinedTo}{' '}
+                <Button look="quiet" onClick={() => separate(p)}>
+                  Separate
+                </Button>
+              </>
+            ),
             p.courses,
             p.factors.length === 0 ? (
               'none'

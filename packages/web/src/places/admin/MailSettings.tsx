@@ -30,7 +30,7 @@ export function MailSettings({ saved, again, className }: MailSettingsProps) {
   const [settings, setSettings] = useState(saved);
   const [list, setList] = useState(saved.senderDomains.join('\n'));
   const { problemAt, clear, run } = useAsking();
-  const { confirmed, dialog } = useConfirmed();
+  const { confirmed, dialog } = useConfirmed(run);
   const isFixed = (name: 'sender' | 'senderDomains') => saved.fixed.includes(name);
   const senderDomains = list.split(/[\s,;]+/).filter((entry) => entry !== '');
   const sender = settings.sender ?? { name: 'Zest Bell', address: '' };
@@ -39,18 +39,16 @@ export function MailSettings({ saved, again, className }: MailSettingsProps) {
     setSettings({ ...settings, ...part });
   };
   const save = () =>
-    confirmed(() =>
-      run(async () => {
-        const { factorRequired, keepMonths } = saved;
-        const { coursesBy, courseMakers } = settings;
-        const own = isFixed('sender') ? {} : { sender: sender.address === '' ? null : sender };
-        const named = isFixed('senderDomains') ? {} : { senderDomains };
-        const body = { factorRequired, keepMonths, coursesBy, courseMakers, ...own, ...named };
-        await ask(contract.admin.setSettings, {}, { body });
-        toast('Saved. This now applies to everyone.');
-        again();
-      }),
-    );
+    confirmed(async () => {
+      const { factorRequired, keepMonths } = saved;
+      const { coursesBy, courseMakers } = settings;
+      const own = isFixed('sender') ? {} : { sender: sender.address === '' ? null : sender };
+      const named = isFixed('senderDomains') ? {} : { senderDomains };
+      const body = { factorRequired, keepMonths, coursesBy, courseMakers, ...own, ...named };
+      await ask(contract.admin.setSettings, {}, { body });
+      toast('Saved. This now applies to everyone.');
+      again();
+    });
   return (
     <section aria-label="Mail and courses" className={className}>
       <h2 className="text-[18px] font-bold">Mail and courses</h2>

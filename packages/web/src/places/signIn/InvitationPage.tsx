@@ -9,7 +9,8 @@ import { FormAlert, FormField, useSentForm } from '../../parts/common/SentForm.t
 import { Failed, Loading } from '../../parts/common/States.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { Frame } from './Frame.tsx';
-import { SignInForm } from './SignInForm.tsx';
+import { DirectoryButton } from '../../parts/common/DirectoryButton.tsx';
+import { Or, SignInForm } from './SignInForm.tsx';
 
 /** The secret is behind the `#`: no server and no log sees the address. */
 const secretHere = () => window.location.hash.slice(1);
@@ -62,7 +63,7 @@ function Invited(props: {
           <SignInForm session={session} email={email} />
         </>
       ) : (
-        <NewAccount secret={secret} course={course.id} />
+        <NewAccount secret={secret} course={course.id} directory={session.directory} />
       )}
     </Frame>
   );
@@ -109,19 +110,44 @@ function Join({ secret, course }: { readonly secret: string; readonly course: nu
   );
 }
 
-function NewAccount({ secret, course }: { readonly secret: string; readonly course: number }) {
+function NewAccount(props: {
+  readonly secret: string;
+  readonly course: number;
+  readonly directory: SessionAnswer['directory'];
+}) {
+  const { secret, course, directory } = props;
   const form = useSentForm(
     (typed) => accept(secret, course, { name: typed('name'), password: typed('password') }),
     'account.',
   );
+  const byDirectory = directory && (
+    <div className="mt-5 grid gap-4">
+      <DirectoryButton
+        look="main"
+        directory={directory}
+        then={`/c/${course}`}
+        invitation={secret}
+        words={`Join with ${directory.name}`}
+      />
+    </div>
+  );
+  if (directory?.passwordsOff) return byDirectory;
   return (
-    <form className="mt-5 grid gap-4" noValidate onSubmit={form.onSubmit}>
-      <FormField form={form} name="name" kind="name" label="Your name" />
-      <FormField form={form} name="password" kind="newPassword" label="A new password, at least 12 characters" />
-      <FormAlert form={form} />
-      <Button type="submit" look="main" busy={form.busy}>
-        Create account and join
-      </Button>
-    </form>
+    <>
+      {byDirectory && (
+        <>
+          {byDirectory}
+          <Or />
+        </>
+      )}
+      <form className="mt-5 grid gap-4" noValidate onSubmit={form.onSubmit}>
+        <FormField form={form} name="name" kind="name" label="Your name" />
+        <FormField form={form} name="password" kind="newPassword" label="A new password, at least 12 characters" />
+        <FormAlert form={form} />
+        <Button type="submit" look={directory ? 'plain' : 'main'} busy={form.busy}>
+          Create account and join
+        </Button>
+      </form>
+    </>
   );
 }

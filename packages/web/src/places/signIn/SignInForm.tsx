@@ -5,7 +5,9 @@ import { contract } from '@zest-bell/core/contract';
 import type { SessionAnswer } from '@zest-bell/core/exchange';
 import { ask, ApiProblem } from '../../lib/api.ts';
 import { queryClient } from '../../lib/queries.ts';
+import { signOut } from '../../lib/signOut.ts';
 import { FormAlert, FormField, useSentForm } from '../../parts/common/SentForm.tsx';
+import { DirectoryButton } from '../../parts/common/DirectoryButton.tsx';
 import { Button } from '../../ui/Button.tsx';
 
 /** What it answers is who is signed in from then on. */
@@ -13,9 +15,75 @@ const enter = async (work: Promise<SessionAnswer>) => void queryClient.setQueryD
 
 export function SignInForm({ session, email }: { readonly session: SessionAnswer; readonly email?: string }) {
   const [forgotten, setForgotten] = useState(false);
+  const { directory, toProve } = session;
   if (session.needs) return <FactorForm session={session} />;
+  if (toProve !== undefined && !forgotten)
+    return <ProveForm session={session} email={toProve} onForgotten={() => setForgotten(true)} />;
   if (forgotten) return <ForgottenForm email={email ?? ''} onBack={() => setForgotten(false)} />;
-  return <PasswordForm session={session} email={email} onForgotten={() => setForgotten(true)} />;
+  const passwords = <PasswordForm session={session} email={email} onForgotten={() => setForgotten(true)} />;
+  if (!directory || session.needsFirstAccount) return passwords;
+  const here = window.location;
+  return (
+    <>
+      <div className="mt-5 grid gap-4">
+        <DirectoryButton
+          look={session.demo ? 'plain' : 'main'}
+          directory={directory}
+          then={here.pathname + here.search + here.hash}
+        />
+      </div>
+      {directory.passwordsOff ? (
+        <details className="mt-5">
+          <summary className="cursor-pointer text-[14px] text-ink-2">
+            Administrators can sign in with a password
+          </summary>
+          {passwords}
+        </details>
+      ) : (
+        <>
+          <Or />
+          {passwords}
+        </>
+      )}
+    </>
+  );
+}
+
+export const Or = () => (
+  <p className="mt-5 flex items-center gap-3 text-[13px] text-ink-3">
+    <span className="h-px flex-1 bg-line" /> or with a password <span className="h-px flex-1 bg-line" />
+  </p>
+);
+
+/** For somebody whom the institution has signed in, while an older account has the same address. */
+function ProveForm(props: {
+  readonly session: SessionAnswer;
+  readonly email: string;
+  readonly onForgotten: () => void;
+}) {
+  const { email } = props;
+  const form = useSentForm((typed) =>
+    enter(ask(contract.access.proveOlder, {}, { body: { password: typed('password') } })),
+  );
+  return (
+    <form onSubmit={form.onSubmit} noValidate className="mt-5 grid gap-4">
+      <p>
+        {props.session.directory?.name ?? 'Your institution'} signed you in. There is already an account for {email}{' '}
+        here. Type its password once to show that it is yours; after that, you will not need it again.
+      </p>
+      <FormField form={form} name="password" kind="password" label={`Password of ${email}`} autoFocus />
+      <FormAlert form={form} />
+      <Button type="submit" look="main" busy={form.busy}>
+        Continue
+      </Button>
+      <Button look="quiet" onClick={props.onForgotten}>
+        I forgot my password
+      </Button>
+      <Button look="quiet" onClick={() => void signOut()}>
+        That is not me
+      </Button>
+    </form>
+  );
 }
 
 function PasswordForm(props: {
@@ -104,7 +172,7 @@ function FactorForm({ session }: { readonly session: SessionAnswer }) {
   const isOver = form.error instanceof ApiProblem && form.error.code === 'signInNeeded';
   return (
     <div className="mt-5 grid gap-4">
-      <p>Your password is right. Show your second factor now.</p>
+      <p>One more step: show your second factor.</p>
       {needs.includes('passkey') && (
         <Button look="main" busy={form.busy} onClick={() => form.run(passkey)}>
           Use a passkey

@@ -5,7 +5,7 @@ import { ask, errorWords } from '../../lib/api.ts';
 import { queryClient } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Frame } from './Frame.tsx';
-import { SignInForm } from './SignInForm.tsx';
+import { Or, SignInForm } from './SignInForm.tsx';
 
 /** Signing in; in the demo one button does it; a new installation asks for its first account here. */
 export function SignInPage({ session }: { readonly session: SessionAnswer }) {
@@ -30,15 +30,13 @@ export function SignInPage({ session }: { readonly session: SessionAnswer }) {
           ? 'There is no account here yet. Create yours; it stays on this server.'
           : 'Your courses, your rules, and everything that was sent.'}
       </p>
-      {session.demo && !session.needs && (
+      {session.demo && !session.needs && session.toProve === undefined && (
         <>
           <Button look="main" busy={busy} className="mt-6 w-full" onClick={() => openDemo()}>
             Open the demo as Dr. Ostrander
           </Button>
           {error !== null && <p role="alert">▲ {errorWords(error)}</p>}
-          <p className="mt-5 flex items-center gap-3 text-[13px] text-ink-3">
-            <span className="h-px flex-1 bg-line" /> or with a password <span className="h-px flex-1 bg-line" />
-          </p>
+          {!session.directory && <Or />}
         </>
       )}
       <SignInForm session={session} />
