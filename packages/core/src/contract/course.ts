@@ -17,6 +17,7 @@ import {
 import type { SetupAnswer } from '../imports/take/exchange.ts';
 import type { Item } from '../course/item.ts';
 import type { Person } from '../course/person.ts';
+import { why } from './why.ts';
 import { documentOf } from './documents.ts';
 import { created, get, json, nothing, post, put } from './endpoint.ts';
 
@@ -94,7 +95,7 @@ export const course = {
     answer: json<LimitsEffectAnswer>(),
   }),
   limits: put('/courses/{course}/limits', 'settings.write', 'Change its limits', {
-    body: z.strictObject({ limits: documentOf('Limits'), version }),
+    body: z.strictObject({ limits: documentOf('Limits'), version, why }),
     answer: nothing,
   }),
   sender: put('/courses/{course}/sender', 'settings.write', 'Change its sender', {

@@ -14,6 +14,7 @@ import type {
   StarterAnswer,
 } from '../exchange/rules.ts';
 import { documentOf } from './documents.ts';
+import { why } from './why.ts';
 import { created, get, json, nothing, post, put, remove } from './endpoint.ts';
 
 const version = z.number().int();
@@ -52,11 +53,11 @@ export const rules = {
     answer: json<RuleChange[]>(),
   }),
   change: put('/courses/{course}/rules/{rule}', 'drafts.write', 'Change a rule', {
-    body: z.strictObject({ rule: documentOf('Rule'), version, ...yes }),
+    body: z.strictObject({ rule: documentOf('Rule'), version, ...yes, why }),
     answer: json<RuleChange>(),
   }),
   publish: post('/courses/{course}/rules/{rule}/publish', 'rules.run', 'Publish what was drafted beside a rule', {
-    body: z.strictObject({ version, ...yes }),
+    body: z.strictObject({ version, ...yes, why }),
     answer: json<RuleChange>(),
   }),
   dropDraft: remove('/courses/{course}/rules/{rule}/draft', 'drafts.write', 'Drop what was drafted beside a rule', {

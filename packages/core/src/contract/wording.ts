@@ -11,6 +11,7 @@ import type {
   WordingAnswer,
   WordingResultsAnswer,
 } from '../exchange/wire.ts';
+import { why } from './why.ts';
 import { documentOf } from './documents.ts';
 import { created, file, get, json, nothing, post, put, remove } from './endpoint.ts';
 
@@ -35,14 +36,14 @@ export const wording = {
     answer: created<WordingAnswer>(),
   }),
   change: put('/courses/{course}/wordings/{wording}', 'drafts.write', 'Change a wording', {
-    body: z.strictObject({ wording: documentOf('Wording'), version }),
+    body: z.strictObject({ wording: documentOf('Wording'), version, why }),
     answer: json<WordingAnswer>(),
   }),
   publish: post(
     '/courses/{course}/wordings/{wording}/publish',
     'rules.run',
     'Publish what was drafted beside a wording',
-    { body: z.strictObject({ version }), answer: json<WordingAnswer>() },
+    { body: z.strictObject({ version, why }), answer: json<WordingAnswer>() },
   ),
   dropDraft: remove(
     '/courses/{course}/wordings/{wording}/draft',

@@ -3,6 +3,7 @@ export * from './carry.ts';
 export * from './everywhere.ts';
 export * from './exports.ts';
 export * from './inbox.ts';
+export * from './reasons.ts';
 export * from './lookout.ts';
 export * from './replay.ts';
 export * from './mailroom.ts';

@@ -59,6 +59,8 @@ export interface RuleVersionAnswer {
   readonly rule: Rule;
   /** The code of the course that it was carried over from; of the first version alone. */
   readonly carriedFrom: string | null;
+  /** Why it was changed, as who did it says; null where they did not. */
+  readonly why: string | null;
 }
 
 /** One past round of a rule with everyone it decided about. */

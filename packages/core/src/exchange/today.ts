@@ -1,4 +1,5 @@
 /** What Today says to the browser. Instants are epoch ms. */
+import type { ReasonLine } from './reasons.ts';
 import type { LeafEvidence } from '../conditions/evidence.ts';
 import type { Falling } from '../rounds/whatIf/fallingThrough.ts';
 import type { RuleWeight } from '../rules/rule.ts';
@@ -27,6 +28,8 @@ export interface TodayAnswer {
     readonly to: Instant;
     readonly rounds: readonly { readonly name: string; readonly at: Instant }[];
   }[];
+  /** Why others changed rules, texts and limits in the last week. */
+  readonly reasons: readonly ReasonLine[];
   /** Statements of the platform that wait for a choice. */
   readonly statements: number;
   /** Students with an address that does not work, and those who paused nudges. */

@@ -32,16 +32,7 @@ async function atAccount<T>(
 export async function listAccounts(orm: Orm): Promise<string> {
   const rows = await orm.em.fork().find(Account, {}, { orderBy: { id: 'asc' } });
   return rows
-    .map((a) =>
-      [
-        a.id,
-        mailOf(a) ?? '–',
-        a.name,
-        a.isAdministrator ? 'administrator' : '',
-      ]
-        .join('\t')
-        .trimEnd(),
-    )
+    .map((a) => [a.id, mailOf(a) ?? '–', a.name, a.isAdministrator ? 'administrator' : ''].join('\t').trimEnd())
     .join('\n');
 }
 

@@ -34,6 +34,7 @@ import { MailTroubleRow, WorkerRow } from '../mail/outbox/entity.ts';
 import { MailboxRow, ReplyRow } from '../mail/replies/entity.ts';
 import { SendingRow } from '../mail/sendings/entity.ts';
 import { RoundRow, TroubleRow } from '../rounds/deciding/entity.ts';
+import { ReasonRow } from '../course/reasons.ts';
 import { RuleRow, RuleVersionRow } from '../rules/entity.ts';
 import { AttemptRow } from '../mail/nudges/attempt.ts';
 import { StatementRow } from '../intake/statements/entity.ts';
@@ -106,6 +107,7 @@ export const entities = [
   SheetRow,
   RuleRow,
   RuleVersionRow,
+  ReasonRow,
   RoundRow,
   TroubleRow,
   ReplyRow,

@@ -15,6 +15,8 @@ export interface Confirmation {
   readonly confirmed?: boolean;
   /** Writing to these addresses outside the institution. */
   readonly outside?: readonly string[];
+  /** Why it is changed; empty for nothing said. */
+  readonly why?: string;
 }
 
 /** As it is sent. */

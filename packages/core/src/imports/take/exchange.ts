@@ -1,4 +1,5 @@
 /** What the server and the browser say about a course's own data: setting it up, changing it, and bringing files in. */
+import type { ReasonLine } from '../../exchange/reasons.ts';
 import type { SendingAnswer } from '../../exchange/sendings.ts';
 import type { ChangeLine } from '../../course/changes.ts';
 import type { EventKind } from '../../activity/event.ts';
@@ -74,6 +75,8 @@ export interface ChangeCard {
 }
 export interface ChangesAnswer {
   readonly changes: readonly ChangeCard[];
+  /** Why rules, texts and limits were changed in the same time. */
+  readonly reasons: readonly ReasonLine[];
   readonly more: boolean;
 }
 

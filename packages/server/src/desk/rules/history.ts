@@ -6,6 +6,7 @@ import { contract } from '@zest-bell/core/contract';
 import { Account } from '../../access/entity.ts';
 import type { Door } from '../../access/door.ts';
 import { NudgeRow, RefusalRow } from '../../mail/nudges/entity.ts';
+import { reasonsOfRule } from '../../course/reasons.ts';
 import { AppError } from '../../platform/errors/errors.ts';
 import { parseInput } from '../../platform/http/http.ts';
 import type { Em } from '../../platform/database/orm.ts';
@@ -27,6 +28,7 @@ export function ruleHistoryRoutes(door: Door, { reading, live }: IntakeServices)
     const versions = await em.find(RuleVersionRow, { rule: row.id }, { orderBy: { version: 'desc' } });
     const accounts = await em.find(Account, { id: { $in: versions.flatMap((v) => v.savedBy ?? []) } });
     const names = new Map(accounts.map((a) => [a.id, a.name]));
+    const why = await reasonsOfRule(em, course, row.key);
     const carried = await em.find(CarryRow, { course, undoneAt: null }, { disableIdentityMap: true });
     const origin = carried.find((c) => c.along.rules.some((r) => r.rule === row.key))?.sourceCode ?? null;
     return versions.map((v): RuleVersionAnswer => ({
@@ -35,6 +37,7 @@ export function ruleHistoryRoutes(door: Door, { reading, live }: IntakeServices)
       by: v.savedBy == null ? null : (names.get(v.savedBy) ?? null),
       rule: readDocument(v.document, row.format, v.status),
       carriedFrom: v.version === 1 ? origin : null,
+      why: why.get(v.version) ?? null,
     }));
   });
 

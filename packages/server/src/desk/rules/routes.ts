@@ -7,7 +7,8 @@ import type { RuleCard, RuleChange } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { AppError } from '../../platform/errors/errors.ts';
-import type { Em } from '../../platform/database/orm.ts';
+import { keepReason } from '../../course/reasons.ts';
+import type { Em, Tx } from '../../platform/database/orm.ts';
 import type { IntakeServices } from '../../intake/services.ts';
 import { insertWording } from '../../wording/repository.ts';
 import { cards } from './cards.ts';
@@ -104,6 +105,7 @@ export function ruleRoutes(door: Door, { orm, reading, live, clock }: IntakeServ
       }
       await saveEdit(em, row, rule, change);
       await updateRow(em, ruleHolds, row, { drafted: null });
+      await keepWhy(em, row, change, input.why);
       return changed(em, row, change, row.status);
     });
     return answer;
@@ -117,6 +119,7 @@ export function ruleRoutes(door: Door, { orm, reading, live, clock }: IntakeServ
       if (!row.drafted) throw new AppError('notFound');
       await saveEdit(em, row, fittingRule(row.drafted.document, change.course), change);
       await updateRow(em, ruleHolds, row, { drafted: null });
+      await keepWhy(em, row, change, input.why);
       return changed(em, row, change, row.status);
     });
   });
@@ -225,3 +228,11 @@ async function changed(
   const [rule] = (await cards(em, [row], course, by)) as [RuleCard];
   return { rule, before };
 }
+
+const keepWhy = (
+  tx: Tx<'course'>,
+  row: RuleRow,
+  { by: account, now }: RuleStatusChange,
+  words: string,
+): Promise<void> =>
+  keepReason(tx, { course: row.course, what: 'rule', of: row.key, version: row.version, account, at: now, words });

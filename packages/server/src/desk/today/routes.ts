@@ -15,17 +15,21 @@ import { summaryOf } from '../rules/cards.ts';
 import type { ClockNotice } from '../../platform/notices/entity.ts';
 import { noticesNow } from '../../platform/notices/notices.ts';
 import { MailboxRow } from '../../mail/replies/entity.ts';
+import { reasonsIn } from '../../course/reasons.ts';
 import { PersonRow } from '../../course/entity.ts';
 import { ImportRow } from '../../intake/changes/importRow.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { StatementRow } from '../../intake/statements/entity.ts';
 import { RuleRow } from '../../rules/entity.ts';
+import { reasonLines } from '../../rules/reasonLines.ts';
 import { limitLogFrom } from '../../rounds/deciding/limitLog.ts';
 import { readableRule, readableRules, ruleName, ruleWeights, rowsOn } from '../../rules/repository.ts';
 
 /** Over a weekend as well: Monday shows what rang since Friday. */
 const BACK_DAYS = 3;
 const AHEAD_DAYS = 7;
+/** How long it says why others changed something. */
+const REASONS_FOR = 7 * DAY;
 
 /**
  * Which rounds rang at a wrong time because the clock was set: too early by a clock that was ahead, or late, as the clock went past
@@ -57,7 +61,7 @@ async function refusedFiles(em: Em, course: number, since: number): Promise<Toda
 }
 
 export function todayRoutes(door: Door, { reading, live, clock, longWork }: IntakeServices): void {
-  door.on(contract.desk.today, async ({ course: id }) => {
+  door.on(contract.desk.today, async ({ course: id, actor }) => {
     const em = reading.em.fork();
     const known = await live.get(em, id);
     const { course } = known;
@@ -115,6 +119,7 @@ export function todayRoutes(door: Door, { reading, live, clock, longWork }: Inta
       ),
       files: await refusedFiles(em, id, since),
       clock: steps.flatMap(({ clock: step }) => (step ? clockStepOf(step, rounds, (r) => names.get(r) ?? r) : [])),
+      reasons: await reasonLines(em, id, await reasonsIn(em, id, { from: now - REASONS_FOR, except: actor })),
       statements: await em.count(StatementRow, { course: id, state: 'waiting', voided: false }),
       mailbox: mailboxes.map((m) => ({ name: hostOf(m.id), said: m.trouble! })),
       bounced: people.flatMap((p) => (p.bouncedAt == null ? [] : [{ ...whose(p), at: p.bouncedAt }])),

@@ -31,7 +31,8 @@ import { inVoiceOf, type LiveCourse } from '../../course/activity/live.ts';
 import { testMail } from '../../course/sender.ts';
 import { AppError } from '../../platform/errors/errors.ts';
 import { parseInput } from '../../platform/http/http.ts';
-import type { Em } from '../../platform/database/orm.ts';
+import { keepReason } from '../../course/reasons.ts';
+import type { Em, Tx } from '../../platform/database/orm.ts';
 import { rowsOf } from '../../platform/database/query.ts';
 import type { IntakeServices } from '../../intake/services.ts';
 import { RuleRow } from '../../rules/entity.ts';
@@ -89,8 +90,11 @@ export function wordingRoutes(door: Door, services: IntakeServices): void {
     return answer;
   });
 
+  const keepWhy = (tx: Tx<'course'>, row: WordingRow, account: number, words: string) =>
+    keepReason(tx, { course: row.course, what: 'wording', of: row.key, account, at: clock.now(), words });
+
   /** From a person who may not run rules, changes of one that a running rule says are kept beside it: it says what it said. */
-  door.on(contract.wording.change, async ({ course: id, body: input, path, actor, mayDo, mustBeAllowed }) => {
+  door.on(contract.wording.change, async ({ course: id, account, body: input, path, actor, mayDo, mustBeAllowed }) => {
     const compiled = await readable(id, input.wording);
     return inCourse(orm, id, async (em) => {
       const row = await wordingRow(em, id, path.wording, input.version);
@@ -100,12 +104,15 @@ export function wordingRoutes(door: Door, services: IntakeServices): void {
         await updateRow(em, wordingHolds, row, {
           drafted: { wording: { ...compiled.wording, id: row.key }, by: actor, at: clock.now() },
         });
-      } else await storeWording(em, row, compiled, course, mustBeAllowed);
+      } else {
+        await storeWording(em, row, compiled, course, mustBeAllowed);
+        await keepWhy(em, row, account, input.why);
+      }
       return answerIn(em, row);
     });
   });
 
-  door.on(contract.wording.publish, async ({ course: id, body: { version }, path, mustBeAllowed }) => {
+  door.on(contract.wording.publish, async ({ course: id, account, body: { version, why }, path, mustBeAllowed }) => {
     const before = (await wordingRow(reading.em.fork(), id, path.wording)).drafted;
     if (!before) throw new AppError('notFound');
     const compiled = await readable(id, before.wording);
@@ -113,6 +120,7 @@ export function wordingRoutes(door: Door, services: IntakeServices): void {
       const row = await wordingRow(em, id, path.wording, version);
       if (JSON.stringify(row.drafted) !== JSON.stringify(before)) throw new AppError('changedMeanwhile');
       await storeWording(em, row, compiled, await live.get(em, id), mustBeAllowed);
+      await keepWhy(em, row, account, why);
       return answerIn(em, row);
     });
   });

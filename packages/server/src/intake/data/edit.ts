@@ -26,6 +26,8 @@ import { bumpVersions } from '../../course/versions.ts';
 import type { Door } from '../../access/door.ts';
 import { idOf } from '../../access/pathIds.ts';
 import { applyChange, rulesTouched } from '../changes/apply.ts';
+import { reasonsIn } from '../../course/reasons.ts';
+import { reasonLines } from '../../rules/reasonLines.ts';
 import { ChangeRow } from '../changes/entity.ts';
 import { undoAhead, undoChange } from '../changes/undo.ts';
 import { ImportRow } from '../changes/importRow.ts';
@@ -94,10 +96,16 @@ export function editRoutes(door: Door, { orm, reading, live, clock, seal }: Inta
       em,
       rows.map((r) => r.by),
     );
+    const page = rows.slice(0, PAGE);
+    const more = rows.length > PAGE;
+    const newer = before === undefined ? null : await em.findOne(ChangeRow, { course: id, id: before }, { fields: ['at'] });
+    const from = more ? page.at(-1)!.at : 0;
+    const reasons = await reasonsIn(em, id, { from, before: newer?.at });
     const importOf = new Map(imports.map((i) => [i.change, i]));
     return {
-      more: rows.length > PAGE,
-      changes: rows.slice(0, PAGE).map((row): ChangeCard => {
+      more,
+      reasons: await reasonLines(em, id, reasons),
+      changes: page.map((row): ChangeCard => {
         const lines = changeLines(row.changes, course);
         const brought = importOf.get(row.id);
         return {

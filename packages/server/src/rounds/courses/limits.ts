@@ -10,6 +10,7 @@ import { limitLogFrom } from '../deciding/limitLog.ts';
 import { AppError } from '../../platform/errors/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import type { RoundServices } from '../services.ts';
+import { keepReason } from '../../course/reasons.ts';
 import { bumpVersions } from '../../course/versions.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { planNextRound, readableRules, ruleOfRow, rowsOn } from '../../rules/repository.ts';
@@ -32,7 +33,7 @@ export function limitRoutes(door: Door, { orm, reading, live, clock, replays }: 
     return SENT;
   });
 
-  door.on(contract.course.limits, async ({ course: id, body: input }) => {
+  door.on(contract.course.limits, async ({ course: id, account, body: input }) => {
     const limits = soundLimits(input.limits);
     await inCourse(orm, id, async (em, row) => {
       if (row.settingsVersion !== input.version) throw new AppError('changedMeanwhile');
@@ -51,6 +52,7 @@ export function limitRoutes(door: Door, { orm, reading, live, clock, replays }: 
       const facts = !isSame([limits.breaks, limits.marks], [row.breaks, row.marks]);
       await updateRow(em, courseHolds, row, limits);
       await bumpVersions(em, id, { facts, settings: true });
+      await keepReason(em, { course: id, what: 'limits', account, at: clock.now(), words: input.why });
       const { course } = await live.get(em, id);
       const now = clock.now();
       for (const rule of await em.find(RuleRow, { course: id, status: 'on' })) {

@@ -1,4 +1,5 @@
 /** What somebody drafted beside a wording that a running rule says: looked at, then published or dropped. */
+import { useState } from 'react';
 import { toast } from 'sonner';
 import { contract } from '@zest-bell/core/contract';
 import { instantWords } from '@zest-bell/core/time';
@@ -9,6 +10,7 @@ import { attempt } from '../../lib/attempt.ts';
 import type { CourseHere } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
+import { WhyField } from '../common/WhyField.tsx';
 
 export function DraftedWording(props: {
   readonly here: CourseHere;
@@ -18,9 +20,10 @@ export function DraftedWording(props: {
   readonly onDone: () => void;
 }) {
   const { here, wording: w, drafted, onTake, onDone } = props;
+  const [why, setWhy] = useState('');
   const publish = () =>
     attempt(async () => {
-      await ask(contract.wording.publish, { course: here.id, wording: w.id }, { body: { version: w.version } });
+      await ask(contract.wording.publish, { course: here.id, wording: w.id }, { body: { version: w.version, why } });
       await refreshAll();
       toast(`Published “${drafted.wording.name}”. The next messages use it.`);
       onDone();
@@ -36,6 +39,11 @@ export function DraftedWording(props: {
         {drafted.by} drafted changes to this wording on {instantWords(drafted.at, here.course.timeZone)}. No student
         reads them until somebody publishes them.
       </p>
+      {here.may('rules.run') && (
+        <div className="mt-2">
+          <WhyField why={why} onChange={setWhy} />
+        </div>
+      )}
       <div className="mt-2 flex flex-wrap gap-2">
         <Button onClick={() => onTake(drafted.wording)}>Look at their changes</Button>
         <Button needs="rules.run" onClick={() => publish()}>

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { useInfiniteQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
 import { plural } from '@zest-bell/core/time';
+import { reasonAbout, type ReasonLine } from '@zest-bell/core/exchange';
 import type { ChangeCard, UndoAnswer } from '@zest-bell/core/imports';
 import { contract } from '@zest-bell/core/contract';
 import { ask, linkTo, ApiProblem, errorWords } from '../../lib/api.ts';
@@ -26,18 +27,28 @@ export function ChangesPage() {
     getNextPageParam: (last) => (last.more ? last.changes.at(-1)!.id : undefined),
   });
   const cards = changes.data?.pages.flatMap((p) => p.changes) ?? [];
+  const reasons = changes.data?.pages.flatMap((p) => p.reasons) ?? [];
+  const all = [
+    ...cards.map((card) => ({ at: card.at, key: `change ${card.id}`, shown: <Change here={here} card={card} /> })),
+    ...reasons.map((r) => ({ at: r.at, key: `why ${r.id}`, shown: <ReasonCard here={here} reason={r} /> })),
+  ].sort((a, b) => b.at - a.at);
   return (
     <CourseTabPage here={here} tab="/changes">
       {changes.isError ? (
         <Failed error={changes.error} retry={() => void changes.refetch()} />
       ) : changes.isPending ? (
         <Loading what="the changes" />
-      ) : cards.length === 0 ? (
-        <Empty title="No changes yet">Changes to people, items, and days are listed here, and you can undo them.</Empty>
+      ) : all.length === 0 ? (
+        <Empty title="No changes yet">
+          Changes to people, items, and days are listed here, and you can undo them. So is why rules, wordings, and
+          limits were changed, if anybody said so.
+        </Empty>
       ) : (
         <ol className="grid max-w-[980px] grid-cols-[minmax(0,1fr)] gap-3" aria-label="Changes">
-          {cards.map((card) => (
-            <Change key={card.id} here={here} card={card} />
+          {all.map(({ key, shown }) => (
+            <li key={key} className="rounded-[14px] border border-line bg-sheet px-5 py-3.5">
+              {shown}
+            </li>
           ))}
         </ol>
       )}
@@ -89,7 +100,7 @@ function Change({ here, card }: { readonly here: CourseHere; readonly card: Chan
     card.retracted > 0 && `${plural(card.retracted, 'fact')} taken back`,
   ].filter(Boolean);
   return (
-    <li className="rounded-[14px] border border-line bg-sheet px-5 py-3.5">
+    <>
       <div className="flex flex-wrap items-baseline gap-x-3 gap-y-1">
         <strong className="min-w-0 flex-1 basis-72">{card.title}</strong>
         <span className="text-[14px] text-ink-2">
@@ -140,6 +151,21 @@ function Change({ here, card }: { readonly here: CourseHere; readonly card: Chan
           {`Download ${plural(card.refused, 'refused row')}`}
         </a>
       )}
-    </li>
+    </>
+  );
+}
+
+/** Why something that runs was changed; it is undone where it is changed. */
+function ReasonCard({ here, reason }: { readonly here: CourseHere; readonly reason: ReasonLine }) {
+  return (
+    <>
+      <div className="flex flex-wrap items-baseline gap-x-3 gap-y-1">
+        <strong className="min-w-0 flex-1 basis-72">Changed {reasonAbout(reason)}</strong>
+        <span className="text-[14px] text-ink-2">
+          {reason.by}, <When at={reason.at} zone={here.course.timeZone} />
+        </span>
+      </div>
+      <p className="break-words">“{reason.words}”</p>
+    </>
   );
 }

@@ -15,6 +15,7 @@ import { When } from '../../ui/When.tsx';
 import { attemptOver } from '../../lib/attempt.ts';
 import { saveWithUndo } from '../../lib/ruleActions.ts';
 import { AskMany, reachesMany } from './AskMany.tsx';
+import { WhyField } from '../../parts/common/WhyField.tsx';
 import { AskUnfinished } from '../../parts/wording/AskUnfinished.tsx';
 import { AskOutside, newOutside } from './AskOutside.tsx';
 import { DifferenceList } from './DifferenceList.tsx';
@@ -38,6 +39,7 @@ export function ConfirmDialog({
 }) {
   const [busy, setBusy] = useState(false);
   const [yes, setYes] = useState(false);
+  const [why, setWhy] = useState('');
   const wordings = useWordings(here.id);
   const nameOf = (id: string) => wordings.data?.find((w) => w.id === id)?.name ?? id;
   // Both at one moment: the draft's next round, or where it has none left, the saved rule's.
@@ -55,7 +57,11 @@ export function ConfirmDialog({
     setBusy(true);
     const saved = await attemptOver(
       () =>
-        saveWithUndo(here, rule, card, { confirmed: yes, outside: outsideYes ? outside.map((to) => to.address) : [] }),
+        saveWithUndo(here, rule, card, {
+          confirmed: yes,
+          outside: outsideYes ? outside.map((to) => to.address) : [],
+          why,
+        }),
       onClose,
     );
     setBusy(false);
@@ -112,6 +118,9 @@ export function ConfirmDialog({
             <Loading what="both checks" />
           )}
         </section>
+      </div>
+      <div className="border-t border-line px-6 py-4">
+        <WhyField why={why} onChange={setWhy} />
       </div>
       {unfinished.length > 0 && (
         <div className="px-6 py-3">

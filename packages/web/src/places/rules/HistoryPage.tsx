@@ -239,6 +239,7 @@ function Versions({ here, card }: { readonly here: CourseHere; readonly card: Ru
                 <When at={v.savedAt} zone={here.course.timeZone} /> by {v.by ?? 'the start of the course'}
                 {all[i + 1] && ` · ${partWords(all[i + 1]!, v, here)}`}
               </span>
+              {v.why !== null && <span className="block text-[14px] break-words">“{v.why}”</span>}
             </button>
           </li>
         ))}

@@ -17,6 +17,7 @@ import { CarriedOver } from './CarriedOver.tsx';
 import { FallingThrough } from './FallingThrough.tsx';
 import { Hints } from './Hints.tsx';
 import { LastWeeks } from './LastWeeks.tsx';
+import { Reasons } from './Reasons.tsx';
 import { Replies } from './Replies.tsx';
 import { Since } from './Since.tsx';
 import { useInbox } from '../../lib/useInbox.ts';
@@ -60,6 +61,7 @@ export function TodayPage() {
           </div>
           <Replies inbox={inbox.data} />
           <Since here={here} today={today.data} />
+          <Reasons here={here} reasons={today.data.reasons} />
         </div>
         <div className="grid content-start gap-4">
           <Hints here={here} />
