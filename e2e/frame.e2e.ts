@@ -42,6 +42,7 @@ const PLAIN = [
   'students/everywhere',
   'rules',
   'rules/everywhere',
+  'tray/everywhere',
   'rules/quiet',
   'wording',
   'tray',

@@ -153,6 +153,10 @@ export const router = createBrowserRouter([
             path: 'students/class',
             lazy: async () => ({ Component: (await import('../places/lookout/ClassPage.tsx')).ClassPage }),
           },
+          {
+            path: 'tray/everywhere',
+            lazy: async () => ({ Component: (await import('../places/tray/EverywherePage.tsx')).EverywherePage }),
+          },
           { path: 'tray', lazy: async () => ({ Component: (await import('../places/tray/TrayPage.tsx')).TrayPage }) },
           {
             path: 'log/everywhere',

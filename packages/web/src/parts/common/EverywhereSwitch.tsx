@@ -9,7 +9,7 @@ export function EverywhereSwitch({
   place,
 }: {
   readonly here: CourseHere;
-  readonly place: 'today' | 'students' | 'rules' | 'log';
+  readonly place: 'today' | 'students' | 'rules' | 'tray' | 'log';
 }) {
   const open = (useCourses().data ?? []).filter((c) => !c.isArchived);
   const isEverywhere = useLocation().pathname.endsWith('/everywhere');

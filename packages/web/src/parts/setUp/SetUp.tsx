@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { plural } from '@zest-bell/core/time';
-import type { SetupStep } from '@zest-bell/core/imports';
+import type { SetupAnswer, SetupStep } from '@zest-bell/core/imports';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import type { CourseHere } from '../../lib/here.ts';
@@ -69,33 +69,38 @@ export function SetUpCard({ here, always = false }: { readonly here: CourseHere;
       <h2 className="text-[18px] font-bold">
         {left.length === 0 ? 'This course is set up' : `Set up this course: ${plural(left.length, 'step')} left`}
       </h2>
-      <ol>
-        {setup.data.steps
-          .filter((s) => always || !s.done)
-          .map(({ step, done, count }) => {
-            const words = STEPS[step];
-            return (
-              <li
-                key={step}
-                className="flex flex-wrap items-baseline gap-x-3 gap-y-1 border-b border-line py-2.5 last:border-b-0"
-              >
-                <span aria-hidden className={`font-num ${done ? 'text-pine' : 'text-ink-3'}`}>
-                  {done ? '✓' : '○'}
-                </span>
-                <span className="min-w-0 flex-1 basis-72">
-                  <strong>{done ? words.done(count) : words.todo}</strong>
-                  {!done && <span className="block text-[14px] text-ink-2">{words.why}</span>}
-                </span>
-                <Link
-                  className="font-semibold text-pine underline-offset-4 hover:underline"
-                  to={`/c/${here.id}/${words.to}`}
-                >
-                  {done ? 'Look at it' : words.act}
-                </Link>
-              </li>
-            );
-          })}
-      </ol>
+      <SetUpSteps course={here.id} steps={setup.data.steps.filter((s) => always || !s.done)} />
     </section>
+  );
+}
+
+/** Steps of a course, each with the way to where it is done. */
+export function SetUpSteps(props: { readonly course: number; readonly steps: SetupAnswer['steps'] }) {
+  return (
+    <ol>
+      {props.steps.map(({ step, done, count }) => {
+        const words = STEPS[step];
+        return (
+          <li
+            key={step}
+            className="flex flex-wrap items-baseline gap-x-3 gap-y-1 border-b border-line py-2.5 last:border-b-0"
+          >
+            <span aria-hidden className={`font-num ${done ? 'text-pine' : 'text-ink-3'}`}>
+              {done ? '✓' : '○'}
+            </span>
+            <span className="min-w-0 flex-1 basis-72">
+              <strong>{done ? words.done(count) : words.todo}</strong>
+              {!done && <span className="block text-[14px] text-ink-2">{words.why}</span>}
+            </span>
+            <Link
+              className="font-semibold text-pine underline-offset-4 hover:underline"
+              to={`/c/${props.course}/${words.to}`}
+            >
+              {done ? 'Look at it' : words.act}
+            </Link>
+          </li>
+        );
+      })}
+    </ol>
   );
 }

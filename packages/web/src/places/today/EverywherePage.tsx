@@ -24,6 +24,7 @@ import { Card } from './Card.tsx';
 import { fallingWords } from './fallingWords.ts';
 import { Replies } from './Replies.tsx';
 import { useInbox } from '../../lib/useInbox.ts';
+import { SetUpEverywhere } from './SetUpEverywhere.tsx';
 import { OtherCourse } from './OtherCourse.tsx';
 
 /** Rows that are shown of each list; its course has them all. */
@@ -78,6 +79,7 @@ export function EverywherePage() {
       <div className="grid gap-4 min-[980px]:grid-cols-[minmax(0,1.5fr)_minmax(0,1fr)]">
         <div className="grid content-start gap-4">
           <WaitingEverywhere inbox={inbox.data} />
+          <SetUpEverywhere courses={inbox.data.courses} />
           <FallingEverywhere all={ofCourse(falling).map(({ course, data }) => ({ course, lines: data.lines }))} />
           <Replies inbox={inbox.data} />
         </div>

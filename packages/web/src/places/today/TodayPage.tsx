@@ -61,9 +61,9 @@ export function TodayPage() {
           </div>
           <Replies inbox={inbox.data} />
           <Since here={here} today={today.data} />
-          <Reasons here={here} reasons={today.data.reasons} />
         </div>
         <div className="grid content-start gap-4">
+          <Reasons here={here} reasons={today.data.reasons} />
           <Hints here={here} />
           <Ahead here={here} />
         </div>

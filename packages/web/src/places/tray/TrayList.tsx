@@ -4,10 +4,13 @@ import { dayWords, plural } from '@zest-bell/core/time';
 import { evidenceFacts } from '@zest-bell/core/conditions';
 import type { CourseHere } from '../../lib/here.ts';
 import { Chip } from '../../ui/Chip.tsx';
+import type { DeskLine } from './decide.ts';
 import { HELD_WORDS, namesOf, passesWords, type TrayEntry } from './trayWords.ts';
 
 export function TrayList(props: {
   readonly here: CourseHere;
+  /** Whether the lines are of several courses: each says of which. */
+  readonly everywhere: boolean;
   readonly entries: readonly TrayEntry[];
   readonly shown: TrayEntry;
   readonly ticked: ReadonlySet<number>;
@@ -35,7 +38,7 @@ export function TrayList(props: {
 }
 
 function Line(props: Parameters<typeof TrayList>[0] & { readonly entry: TrayEntry }) {
-  const { here, entry, shown, ticked, opened } = props;
+  const { here, everywhere, entry, shown, ticked, opened } = props;
   const { lines, key, inside } = entry;
   const [first] = lines;
   const many = lines.length > 1;
@@ -57,6 +60,9 @@ function Line(props: Parameters<typeof TrayList>[0] & { readonly entry: TrayEntr
       <div className="min-w-0 flex-1">
         <button aria-pressed={isShown} className="block w-full min-w-0 text-left" onClick={() => props.onChoose(entry)}>
           <span className="flex items-center gap-x-2 max-[559px]:flex-wrap">
+            {everywhere && (
+              <span className="text-[13px] font-semibold whitespace-nowrap text-ink-2">{(first as DeskLine).code}</span>
+            )}
             <strong className="min-w-0 truncate text-[14.5px] leading-[22px] font-semibold">
               {many ? `${plural(lines.length, 'student')} in one message` : name}
             </strong>
