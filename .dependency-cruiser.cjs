@@ -22,6 +22,7 @@ const WAY = [
   'starters',
   'carry',
   'sets',
+  'shelf',
   'exchange',
   'scenario',
   'imports/read',
@@ -66,7 +67,7 @@ const SERVER = {
     'wordings',
     'writing',
   ],
-  terms: ['carry', 'sets', 'term', 'everywhere'],
+  terms: ['carry', 'sets', 'shelf', 'term', 'everywhere'],
   privacy: [],
 };
 const OWN_TESTS = '\\.test\\.ts$';
@@ -108,6 +109,7 @@ const WEB = [
   'parts/trials',
   'parts/wording',
   'parts/editing',
+  'parts/shelf',
   'parts/files',
   'parts/setUp',
   'parts/table',

@@ -43,6 +43,7 @@ const PLAIN = [
   'rules',
   'rules/everywhere',
   'tray/everywhere',
+  'shelf',
   'rules/quiet',
   'wording',
   'tray',

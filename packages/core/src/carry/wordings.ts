@@ -85,7 +85,8 @@ function foundIn(wording: Wording, finding: Finding): FoundText[] {
   return found;
 }
 
-function eachText(wording: Wording, change: (text: string, path: string) => string): Wording {
+/** The wording with each of its texts changed; the path says which it is. */
+export function eachText(wording: Wording, change: (text: string, path: string) => string): Wording {
   const both = <V extends Variant>(variant: V, base: string): V => ({
     ...variant,
     subject: change(variant.subject, `${base}subject`),

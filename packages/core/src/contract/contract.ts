@@ -14,6 +14,7 @@ import { admin, people } from './people.ts';
 import { rounds } from './rounds.ts';
 import { rules } from './rules.ts';
 import { sets } from './sets.ts';
+import { shelf } from './shelf.ts';
 import { term } from './term.ts';
 import { wording } from './wording.ts';
 
@@ -31,6 +32,7 @@ export const contract = {
   desk,
   carry,
   sets,
+  shelf,
   exports,
   erasure,
   term,

@@ -206,6 +206,8 @@ export const admin = {
         )
         .max(100, 'At most 100 domains and addresses')
         .optional(),
+      name: z.string().trim().max(80, 'At most 80 characters').optional(),
+      shelfKeepers: z.array(z.number().int()).max(2000).optional(),
       coursesBy: z.enum(COURSE_MAKERS).optional(),
       courseMakers: z.array(z.number().int()).max(2000).optional(),
     }),

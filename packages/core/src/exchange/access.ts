@@ -262,6 +262,10 @@ export interface InstallationSettings {
   readonly factorRequired: boolean;
   /** Months after a course’s end that what is known of its students is kept. */
   readonly keepMonths: number;
+  /** What the institution is called, where its shelf is shown; empty where nobody has said. */
+  readonly name: string;
+  /** Accounts that may put things on the shelf, beside administrators. */
+  readonly shelfKeepers: readonly number[];
   /** Who carries invitations, passwords, notices and summaries; null where nobody has said. */
   readonly sender: InstallationSender | null;
   /** Domains (`uni.example`, `*.uni.example` with those below it) and addresses that mail may come from; empty for any proven one. */

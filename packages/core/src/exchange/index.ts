@@ -9,6 +9,7 @@ export * from './replay.ts';
 export * from './mailroom.ts';
 export * from './sendings.ts';
 export * from './sets.ts';
+export * from './shelf.ts';
 export * from './sendLog.ts';
 export * from './today.ts';
 export * from './trial.ts';

@@ -4,6 +4,7 @@ import { leavesOf } from '../conditions/condition.ts';
 import type { Course } from '../course/course.ts';
 import { CATALOGUE } from '../measures/catalogue/catalogue.ts';
 import type { Instant } from '../time/instant.ts';
+import type { Rule } from '../rules/rule.ts';
 import { needs } from './parts.ts';
 import type { Starter, StarterRule } from './starter.ts';
 
@@ -16,7 +17,12 @@ const LACKS: Readonly<Record<Exclude<PresenceKnown, 'visits'>, string>> = {
 /** `presence`: how much the course knows about visits. A rule that counts visits finds nobody if none are recorded. */
 export function starterRuleFor(starter: Starter, course: Course, now: Instant, presence: PresenceKnown): StarterRule {
   const built = starter.build(course, now);
-  if (!built.ok || presence === 'visits') return built;
-  const counts = leavesOf(built.rule.when).some(({ measure }) => CATALOGUE[measure].countsVisits);
-  return counts ? needs(LACKS[presence]) : built;
+  const lack = built.ok ? presenceLack(built.rule, presence) : null;
+  return lack === null ? built : needs(lack);
+}
+
+/** What a course lacks for a rule that counts visits; null for nothing. */
+export function presenceLack({ when }: Pick<Rule, 'when'>, presence: PresenceKnown): string | null {
+  if (presence === 'visits') return null;
+  return leavesOf(when).some(({ measure }) => CATALOGUE[measure].countsVisits) ? LACKS[presence] : null;
 }

@@ -251,6 +251,10 @@ export const InstallationRow = defineEntity({
     coursesBy: oneOf(COURSE_MAKERS).default('proven'),
     /** Accounts that may make courses, where only those named may. */
     courseMakers: p.json<readonly number[]>().default('[]'),
+    /** What the institution is called; empty where nobody has said. */
+    name: p.string().default(''),
+    /** Accounts that may put things on the shelf, beside administrators. */
+    shelfKeepers: p.json<readonly number[]>().default('[]'),
     /** Of the server's secret, by which a process with another one is noticed. */
     fingerprint: p.string().nullable(),
   },
@@ -398,6 +402,8 @@ export const installationHolds = holds(InstallationRow, {
     senderDomains: plain,
     coursesBy: plain,
     courseMakers: account,
+    name: plain,
+    shelfKeepers: plain,
     fingerprint: plain,
   },
 });

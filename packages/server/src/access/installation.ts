@@ -10,6 +10,8 @@ const ID = 1;
 const USUAL: InstallationSettings = {
   factorRequired: false,
   keepMonths: 24,
+  name: '',
+  shelfKeepers: [],
   sender: null,
   senderDomains: [],
   coursesBy: 'proven',
@@ -54,9 +56,10 @@ export const senderListOf = async (em: Em, { senderDomains }: FixedSettings): Pr
 export async function installationOf(em: Em): Promise<InstallationSettings> {
   const row = await em.findOne(InstallationRow, { id: ID }, { disableIdentityMap: true });
   if (!row) return USUAL;
-  const { factorRequired, keepMonths, senderName, senderAddress, senderDomains, coursesBy, courseMakers } = row;
+  const { factorRequired, keepMonths, name, shelfKeepers } = row;
+  const { senderName, senderAddress, senderDomains, coursesBy, courseMakers } = row;
   const sender = senderAddress == null ? null : { name: senderName ?? '', address: senderAddress };
-  return { factorRequired, keepMonths, sender, senderDomains, coursesBy, courseMakers };
+  return { factorRequired, keepMonths, name, shelfKeepers, sender, senderDomains, coursesBy, courseMakers };
 }
 
 /** What is not named stays as it is. */

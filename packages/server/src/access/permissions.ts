@@ -7,7 +7,7 @@ import {
   capabilitiesOf,
 } from '@zest-bell/core/access';
 import type { Em } from '../platform/database/orm.ts';
-import { Access, type Account, CourseAccessRow, mailOf } from './entity.ts';
+import { Access, Account, CourseAccessRow, mailOf } from './entity.ts';
 import { AppError } from '../platform/errors/errors.ts';
 import { installationOf } from './installation.ts';
 import { isProven } from './links.ts';
@@ -55,6 +55,12 @@ export async function mayIn(em: Em, account: number, course: number, capability:
 
 /** In the order of the list, as it is told. */
 export const listOf = ({ may }: CoursePermissions): Capability[] => CAPABILITIES.filter((c) => may.has(c));
+
+/** Whether somebody may put things on the shelf of the institution, and retire them. */
+export async function mayKeepShelf(em: Em, account: number): Promise<boolean> {
+  const row = await em.findOne(Account, { id: account }, FRESH);
+  return row !== null && (row.isAdministrator || (await installationOf(em)).shelfKeepers.includes(account));
+}
 
 type Maker = Pick<Account, 'id' | 'email' | 'reachedAt' | 'isAdministrator' | 'isUnproven'>;
 

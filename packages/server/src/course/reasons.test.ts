@@ -1,4 +1,4 @@
-/** Why somebody changed what runs: it stands with the version, among the changes, and on the others' Today for a week. */
+/** Why somebody changed what runs: it is kept with the version, among the changes, and on the others' Today for a week. */
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import type { RuleVersionAnswer, TodayAnswer, RuleCard } from '@zest-bell/core/exchange';
 import type { ChangesAnswer } from '@zest-bell/core/imports';

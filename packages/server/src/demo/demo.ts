@@ -57,8 +57,10 @@ import { inTransaction } from '../platform/database/transaction.ts';
 import { accountActor } from '@zest-bell/core/access';
 import { insertRow, updateRows } from '../platform/database/writing.ts';
 import { inCourse, alsoCourse } from '../course/lock.ts';
-import { withNewAccount } from '../access/holding.ts';
-import type { AccessRole } from '@zest-bell/core/access';
+import { inInstallation, withNewAccount } from '../access/holding.ts';
+import { setInstallation } from '../access/installation.ts';
+import { keepCopy, putOnShelf } from '../terms/shelf/shelf.ts';
+import { type AccessRole } from '@zest-bell/core/access';
 
 /** For trying the sign-in form; the demo's button needs none. */
 const DEMO_PASSWORD = 'high-water-0914';
@@ -149,6 +151,7 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
       if ((await orm.em.fork().count(CourseRow)) === 0) {
         await setUp(orm, tokenOf);
         await tryTexts(wired);
+        await stockShelf(wired);
       }
       const isPlaying = clock.now() < OPENING;
       tool = wired.linkBase() ?? base;
@@ -206,6 +209,40 @@ async function tryTexts({ orm, live, clock }: ConnectionServices): Promise<void>
   const asked = { live, account, now: clock.now(), row };
   const plan = await planOf(before, asked);
   await inCourse(orm, row.course, (em) => startTrial(em, asked, plan, { points: 30, courses: [] }, SEED));
+}
+
+/** What the college offers to all courses: a starter and a wording, of which the second course has taken both. */
+async function stockShelf({ orm, reading, live }: ConnectionServices): Promise<void> {
+  const em = orm.em.fork();
+  const [{ id: keeper }, { id: colleague }] = [
+    await em.findOneOrFail(Account, { email: DEMO_INSTRUCTOR.email }),
+    await em.findOneOrFail(Account, { email: DEMO_COLLEAGUES[0].email }),
+  ];
+  await inInstallation(orm, (tx) => setInstallation(tx, { name: 'Saltmarsh College', shelfKeepers: [colleague] }));
+  const first = await em.findOneOrFail(CourseRow, { code: DEMO_COURSES[0]!.parts.code });
+  const second = await em.findOneOrFail(CourseRow, { code: DEMO_COURSES[1]!.parts.code });
+  const put = (kind: 'rule' | 'wording', key: string, note: string, item?: number) =>
+    putOnShelf(
+      { orm, reading, live },
+      { course: first.id, by: accountActor(keeper), kind, key, note, item, keepWords: true },
+    );
+  const rule = await put('rule', 'quiet', 'From the second week on. Most come back after the first message.');
+  const text = await put(
+    'wording',
+    'gentle',
+    'A first message to somebody who has been away. It offers help and names one next step.',
+  );
+  await inCourse(orm, second.id, async (tx) => {
+    const of = { course: second.id, version: 1 };
+    await keepCopy(tx, { ...of, kind: 'rule', key: 'quiet', item: rule.id });
+    await keepCopy(tx, { ...of, kind: 'wording', key: 'gentle', item: text.id });
+  });
+  await put(
+    'wording',
+    'gentle',
+    'Now with the work that is still open, so that coming back has a first step.',
+    text.id,
+  );
 }
 
 /** Accounts, courses, wordings and rules, as the instructor would have set them up before the first day. */

@@ -53,9 +53,13 @@ import {
   ToolKeyRow,
 } from '../connections/lti/entity.ts';
 import { ExportRow, FeedEntryRow, FeedRow } from '../desk/exports/entity.ts';
+import { ShelfCopyRow, ShelfItemRow, ShelfVersionRow } from '../terms/shelf/entity.ts';
 import { CourseMatchRow, SetMemberRow, SetRow, SetVersionRow } from '../rules/sets/entity.ts';
 
 export const entities = [
+  ShelfItemRow,
+  ShelfVersionRow,
+  ShelfCopyRow,
   Account,
   DirectoryRow,
   DirectoryAccountRow,

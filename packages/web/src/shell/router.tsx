@@ -154,6 +154,10 @@ export const router = createBrowserRouter([
             lazy: async () => ({ Component: (await import('../places/lookout/ClassPage.tsx')).ClassPage }),
           },
           {
+            path: 'shelf',
+            lazy: async () => ({ Component: (await import('../places/shelf/ShelfPage.tsx')).ShelfPage }),
+          },
+          {
             path: 'tray/everywhere',
             lazy: async () => ({ Component: (await import('../places/tray/EverywherePage.tsx')).EverywherePage }),
           },

@@ -31,6 +31,11 @@ export const ERRORS = {
     family: 'user',
     title: 'Passwords are turned off here. Use your institution’s sign-in.',
   },
+  notForShelf: {
+    status: 409,
+    family: 'user',
+    title: 'This still names people, addresses, dates, or things of this course. Change them first.',
+  },
   noDirectory: {
     status: 409,
     family: 'user',

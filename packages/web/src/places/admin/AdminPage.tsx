@@ -11,11 +11,11 @@ import { Failed, Loading } from '../../parts/common/States.tsx';
 import { OwnPage } from '../../parts/common/OwnPage.tsx';
 import { useConfirmed } from '../../parts/common/useConfirmed.tsx';
 import { Button } from '../../ui/Button.tsx';
-import { NumberField } from '../../ui/fields.tsx';
+import { Labelled, NumberField } from '../../ui/fields.tsx';
 import { PlainTable } from '../../ui/PlainTable.tsx';
 import { When } from '../../ui/When.tsx';
 import { Directory } from './Directory.tsx';
-import { MailSettings, UnprovenSenders } from './MailSettings.tsx';
+import { MailSettings, NamedPeople, UnprovenSenders } from './MailSettings.tsx';
 import { OneRosterClasses } from './OneRosterClasses.tsx';
 import { Platforms } from './Platforms.tsx';
 
@@ -59,8 +59,8 @@ function Settings({ saved, again }: { readonly saved: InstallationSettings; read
   const { confirmed, dialog } = useConfirmed();
   const save = () =>
     confirmed(async () => {
-      const { factorRequired, keepMonths } = settings;
-      await ask(contract.admin.setSettings, {}, { body: { factorRequired, keepMonths } });
+      const { factorRequired, keepMonths, name, shelfKeepers } = settings;
+      await ask(contract.admin.setSettings, {}, { body: { factorRequired, keepMonths, name, shelfKeepers } });
       toast('Saved. This now applies to everyone.');
       again();
     });
@@ -90,6 +90,25 @@ function Settings({ saved, again }: { readonly saved: InstallationSettings; read
           onChange={(keepMonths) => keepMonths !== null && setSettings({ ...settings, keepMonths })}
         />
       </div>
+      <div className="mt-3">
+        <Labelled label="Name of your institution, where its shelf is shown">
+          {(id) => (
+            <input
+              id={id}
+              className="field w-full max-w-[420px]"
+              maxLength={80}
+              placeholder="Saltmarsh College"
+              value={settings.name}
+              onChange={(e) => setSettings({ ...settings, name: e.target.value })}
+            />
+          )}
+        </Labelled>
+      </div>
+      <NamedPeople
+        legend="Who may put starters and wordings on the shelf"
+        named={settings.shelfKeepers}
+        onChange={(shelfKeepers) => setSettings({ ...settings, shelfKeepers })}
+      />
       <p className="mt-3">
         <Button look="main" disabled={JSON.stringify(settings) === JSON.stringify(saved)} onClick={() => save()}>
           Save

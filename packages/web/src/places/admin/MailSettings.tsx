@@ -124,7 +124,11 @@ export function MailSettings({ saved, again, className }: MailSettingsProps) {
         </p>
       </div>
       {settings.coursesBy === 'named' && (
-        <Makers named={settings.courseMakers} onChange={(courseMakers) => change({ courseMakers })} />
+        <NamedPeople
+          legend="Who may make courses"
+          named={settings.courseMakers}
+          onChange={(courseMakers) => change({ courseMakers })}
+        />
       )}
       <p className="mt-3">
         <Button
@@ -145,7 +149,14 @@ const Fixed = ({ by }: { readonly by: string }) => (
 );
 
 /** Who may make courses, by name: everybody with an account is offered. */
-function Makers(props: { readonly named: readonly number[]; readonly onChange: (named: number[]) => void }) {
+interface NamedPeopleProps {
+  readonly legend: string;
+  readonly named: readonly number[];
+  readonly onChange: (named: number[]) => void;
+}
+
+/** People whom an administrator names; administrators always may. */
+export function NamedPeople(props: NamedPeopleProps) {
   const people = useQuery({
     queryKey: ['admin', 'makers'],
     queryFn: () => ask(contract.admin.people, {}, { query: { limit: 200 } }),
@@ -153,7 +164,7 @@ function Makers(props: { readonly named: readonly number[]; readonly onChange: (
   if (people.isError) return <Failed error={people.error} retry={() => void people.refetch()} />;
   return (
     <fieldset className="mt-2 max-h-56 overflow-auto rounded-[11px] border border-line px-3 py-2">
-      <legend className="px-1 text-[13px] font-semibold text-ink-2">Who may make courses</legend>
+      <legend className="px-1 text-[13px] font-semibold text-ink-2">{props.legend}</legend>
       {(people.data?.people ?? []).map((p) => (
         <label key={p.account} className="flex items-center gap-2 py-0.5">
           <input

@@ -1,7 +1,7 @@
 /** The head of a rule's page: its name, its path and label, a remark; undo and redo; further actions. */
 import { longest } from '@zest-bell/core/problem';
 import { ruleSchema } from '@zest-bell/core/rules';
-import { useEffect, type ReactNode } from 'react';
+import { useEffect, useState, type ReactNode } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { DropdownMenu } from 'radix-ui';
 import { Ellipsis, Redo2, Undo2 } from 'lucide-react';
@@ -12,6 +12,9 @@ import { useRules } from '../../lib/queries.ts';
 import { Chip } from '../../ui/Chip.tsx';
 import { useDrafts } from '../../parts/rule/draft.ts';
 import { setPath } from '../../lib/sets.ts';
+import { useShelf } from '../../lib/useShelf.ts';
+import { PutOnShelf } from '../../parts/shelf/PutOnShelf.tsx';
+import { ShelfNote } from '../../parts/shelf/ShelfNote.tsx';
 import { SetNote } from '../../parts/common/SetNote.tsx';
 import { menuItem } from '../../ui/menu.ts';
 
@@ -113,44 +116,57 @@ export const RuleNote = ({ here, rule, onChange }: ComposerHeadProps) => (
       className="-mx-1.5 field-sizing-content w-full resize-none overflow-hidden rounded-lg border border-transparent bg-transparent px-1.5 py-0.5 text-ink-2 hover:border-line-strong"
     />
     <SetNote course={here.id} kind="rule" of={rule.id} />
+    <ShelfNote here={here} kind="rule" of={rule.id} />
   </>
 );
 
 function More({ here, rule, onNumbers, onCopy, onArchive }: ComposerHeadProps) {
+  const shelf = useShelf(here);
+  const [putting, setPutting] = useState(false);
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger
-        aria-label="More about this rule"
-        title="More"
-        className="grid size-9 place-items-center rounded-lg hover:bg-line"
-      >
-        <Ellipsis size={18} aria-hidden />
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content align="end" sideOffset={6} className="pop z-50 min-w-64 p-1.5">
-          <DropdownMenu.Item asChild className={menuItem}>
-            <Link to={`/c/${here.id}/rules/${rule.id}/history`}>Past checks and versions</Link>
-          </DropdownMenu.Item>
-          <DropdownMenu.Item asChild className={menuItem}>
-            <Link to={setPath(here.id, 'rule', rule.id)}>Use in other courses …</Link>
-          </DropdownMenu.Item>
-          <DropdownMenu.Item className={menuItem} onSelect={onNumbers}>
-            Change all numbers …
-          </DropdownMenu.Item>
-          <DropdownMenu.Item className={menuItem} onSelect={() => onCopy(false)}>
-            Copy
-          </DropdownMenu.Item>
-          <DropdownMenu.Item className={menuItem} onSelect={() => onCopy(true)}>
-            Copy and change numbers …
-          </DropdownMenu.Item>
-          {onArchive && here.may('rules.run') && (
-            <DropdownMenu.Item className={menuItem} onSelect={onArchive}>
-              Archive
+    <>
+      {putting && shelf.data && (
+        <PutOnShelf here={here} shelf={shelf.data} kind="rule" of={rule.id} onClose={() => setPutting(false)} />
+      )}
+      <DropdownMenu.Root>
+        <DropdownMenu.Trigger
+          aria-label="More about this rule"
+          title="More"
+          className="grid size-9 place-items-center rounded-lg hover:bg-line"
+        >
+          <Ellipsis size={18} aria-hidden />
+        </DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content align="end" sideOffset={6} className="pop z-50 min-w-64 p-1.5">
+            <DropdownMenu.Item asChild className={menuItem}>
+              <Link to={`/c/${here.id}/rules/${rule.id}/history`}>Past checks and versions</Link>
             </DropdownMenu.Item>
-          )}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+            <DropdownMenu.Item asChild className={menuItem}>
+              <Link to={setPath(here.id, 'rule', rule.id)}>Use in other courses …</Link>
+            </DropdownMenu.Item>
+            <DropdownMenu.Item className={menuItem} onSelect={onNumbers}>
+              Change all numbers …
+            </DropdownMenu.Item>
+            <DropdownMenu.Item className={menuItem} onSelect={() => onCopy(false)}>
+              Copy
+            </DropdownMenu.Item>
+            <DropdownMenu.Item className={menuItem} onSelect={() => onCopy(true)}>
+              Copy and change numbers …
+            </DropdownMenu.Item>
+            {shelf.data?.mayKeep && (
+              <DropdownMenu.Item className={menuItem} onSelect={() => setPutting(true)}>
+                Put on the shelf …
+              </DropdownMenu.Item>
+            )}
+            {onArchive && here.may('rules.run') && (
+              <DropdownMenu.Item className={menuItem} onSelect={onArchive}>
+                Archive
+              </DropdownMenu.Item>
+            )}
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
+    </>
   );
 }
 

@@ -11,7 +11,9 @@ import { contract } from '@zest-bell/core/contract';
 import { atMoment } from '../../lib/atMoment.ts';
 import { ask } from '../../lib/api.ts';
 import type { CourseHere } from '../../lib/here.ts';
-import { useWordings } from '../../lib/queries.ts';
+import { refreshAll, useWordings } from '../../lib/queries.ts';
+import { useShelf } from '../../lib/useShelf.ts';
+import { takenPath } from '../../parts/shelf/takenPath.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Chip, type Tone } from '../../ui/Chip.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
@@ -56,6 +58,15 @@ export function StartersDialog({
     if (!card) return;
     onClose();
     await navigate(`/c/${here.id}/rules/${card.rule.id}`);
+  };
+  const take = async (item: number) => {
+    setBusy(true);
+    const taken = await attempt(() => ask(contract.shelf.take, { course: here.id, item }));
+    setBusy(false);
+    if (!taken) return;
+    await refreshAll();
+    onClose();
+    await navigate(takenPath(here.id, taken));
   };
   const [blank, setBlank] = useState(false);
   const first = wordings.data?.[0];
@@ -117,6 +128,7 @@ export function StartersDialog({
         <Failed error={starters.error} retry={() => void starters.refetch()} />
       ) : (
         <div className="grid gap-5 px-6 py-4">
+          <FromShelf here={here} typed={search} busy={busy} onTake={(item) => void take(item)} />
           {STARTER_FAMILIES.filter((f) => found.some((s) => s.family === f)).map((family) => (
             <section key={family}>
               <h3 className="mb-2 text-[15px] font-bold">{family}</h3>
@@ -139,6 +151,51 @@ export function StartersDialog({
         </div>
       )}
     </Dialog>
+  );
+}
+
+/** What the institution offers, before what Zest Bell brings along. */
+function FromShelf(props: {
+  readonly here: CourseHere;
+  readonly typed: string;
+  readonly busy: boolean;
+  readonly onTake: (item: number) => void;
+}) {
+  const { here } = props;
+  const shelf = useShelf(here).data;
+  const wanted = props.typed.trim().toLowerCase();
+  const offered = (shelf?.items ?? []).filter((i) => i.kind === 'rule' && !i.isRetired);
+  const fitting = offered.filter((i) => `${i.name} ${i.note}`.toLowerCase().includes(wanted));
+  const shown = fitting.length > 0 ? fitting : offered;
+  if (!shelf || shown.length === 0) return null;
+  const klass = here.course.people.filter(isActiveStudent).length;
+  return (
+    <section aria-label="On the shelf">
+      <h3 className="mb-2 text-[15px] font-bold">{shelf.college}</h3>
+      <ul className="grid gap-2 min-[820px]:grid-cols-2">
+        {shown.map((i) => (
+          <li key={i.id}>
+            <button
+              type="button"
+              disabled={props.busy || i.needs !== null}
+              onClick={() => props.onTake(i.id)}
+              className="flex h-full w-full flex-col justify-start rounded-2xl border border-line p-4 text-left enabled:hover:border-ink disabled:border-dashed disabled:text-ink-3"
+            >
+              <span className="flex items-start gap-3">
+                <strong className="flex-1 font-head text-[16px] leading-tight">{i.name}</strong>
+                {i.needs === null && (
+                  <Chip tone="zest">
+                    {i.matching} of {klass} now
+                  </Chip>
+                )}
+              </span>
+              <span className="mt-1 block text-[14px] text-ink-2">{i.note}</span>
+              <span className="mt-1.5 block text-[14px] leading-[1.55]">{i.sentence ?? i.needs}</span>
+            </button>
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }
 

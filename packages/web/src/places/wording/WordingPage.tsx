@@ -12,7 +12,10 @@ import { SetNote } from '../../parts/common/SetNote.tsx';
 import { setPath, useSetCards } from '../../lib/sets.ts';
 import { PlacePage } from '../../parts/common/PlacePage.tsx';
 import { ask } from '../../lib/api.ts';
-import { useHere } from '../../lib/here.ts';
+import { useHere, type CourseHere } from '../../lib/here.ts';
+import { useShelf } from '../../lib/useShelf.ts';
+import { PutOnShelf } from '../../parts/shelf/PutOnShelf.tsx';
+import { ShelfNote } from '../../parts/shelf/ShelfNote.tsx';
 import { OutcomeFigures } from '../../parts/common/OutcomeFigures.tsx';
 import { refreshAll, useWordingResults, useWordings } from '../../lib/queries.ts';
 import { attempt } from '../../lib/attempt.ts';
@@ -36,6 +39,8 @@ export function WordingPage() {
   const here = useHere();
   const wordings = useWordings(here.id);
   const results = useWordingResults(here.id);
+  const shelf = useShelf(here);
+  const [putting, setPutting] = useState<string | null>(null);
   const [search, setSearch] = useState('');
   const [purpose, setPurpose] = useState<WordingPurpose | null>(null);
   const asked = useSearchParams()[0].get('wording');
@@ -93,6 +98,7 @@ export function WordingPage() {
       actions={
         <>
           <LinkButton to={`/c/${here.id}/merge`}>Mail merge from a sheet</LinkButton>
+          <LinkButton to={`/c/${here.id}/shelf`}>From the shelf</LinkButton>
           <Button look="main" onClick={() => create(FRESH)}>
             New wording
           </Button>
@@ -129,8 +135,9 @@ export function WordingPage() {
           {shown.map((w) => (
             <WordingCard
               key={w.id}
-              course={here.id}
+              here={here}
               wording={w}
+              onPut={shelf.data?.mayKeep ? () => setPutting(w.id) : null}
               results={results.data?.[w.id]}
               onOpen={() => setOpen(w.id)}
               onRemove={() => void remove(w)}
@@ -153,6 +160,9 @@ export function WordingPage() {
           onSaved={() => setSaved(opened)}
         />
       )}
+      {putting !== null && shelf.data && (
+        <PutOnShelf here={here} shelf={shelf.data} kind="wording" of={putting} onClose={() => setPutting(null)} />
+      )}
       {saved && !opened && savedSet && (
         <AskElsewhere course={here.id} card={savedSet} name={saved.name} onClose={() => setSaved(null)} />
       )}
@@ -161,7 +171,9 @@ export function WordingPage() {
 }
 
 function WordingCard(props: {
-  readonly course: number;
+  readonly here: CourseHere;
+  /** Null for people who may put nothing on the shelf. */
+  readonly onPut: (() => void) | null;
   readonly wording: WordingAnswer;
   /** What came of it, once that is known. */
   readonly results: TextResults | undefined;
@@ -181,7 +193,8 @@ function WordingCard(props: {
       </h2>
       <p className="mt-1 truncate font-semibold">{spoken(w.subject)}</p>
       <p className="line-clamp-2 text-[14.5px] text-ink-2">{spoken(w.text)}</p>
-      <SetNote course={props.course} kind="wording" of={w.id} />
+      <SetNote course={props.here.id} kind="wording" of={w.id} />
+      <ShelfNote here={props.here} kind="wording" of={w.id} />
       <p className="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1 text-[14px] text-ink-2">
         <span>{more === 0 ? 'one text' : `${more + 1} texts`}</span>
         {w.onTrial && <Chip tone="zest">fair trial running</Chip>}
@@ -198,9 +211,19 @@ function WordingCard(props: {
               Remove
             </button>
           )}
+          {props.onPut && (
+            <button
+              type="button"
+              aria-label={`Put ${w.name} on the shelf`}
+              onClick={props.onPut}
+              className="font-semibold text-pine underline-offset-4 hover:underline"
+            >
+              Put on the shelf
+            </button>
+          )}
           <Link
             aria-label={`Use ${w.name} in other courses`}
-            to={setPath(props.course, 'wording', w.id)}
+            to={setPath(props.here.id, 'wording', w.id)}
             className="font-semibold text-pine underline-offset-4 hover:underline"
           >
             Other courses
