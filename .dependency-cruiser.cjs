@@ -23,6 +23,7 @@ const WAY = [
   'carry',
   'sets',
   'shelf',
+  'terms',
   'exchange',
   'scenario',
   'imports/read',

@@ -72,6 +72,7 @@ const VIEWS = [
   ['/c/1/students/everywhere', /94 of 94 students/],
   ['/c/1/log/back', /who got a message came back/],
   ['/c/1/rules/everywhere', /Last check.*Quiet for five days/],
+  ['/c/1/replay/terms', /Rules of both terms/],
   ['/c/1/shelf', /Shelf of Saltmarsh College.*Gentle check-in/],
   ['/c/1/tray/everywhere', /waiting, the most urgent first/],
   ['/c/1/log/everywhere', /Rule and subject/],

@@ -44,6 +44,7 @@ const PLAIN = [
   'rules/everywhere',
   'tray/everywhere',
   'shelf',
+  'replay/terms',
   'rules/quiet',
   'wording',
   'tray',

@@ -11,6 +11,7 @@ export * from './sendings.ts';
 export * from './sets.ts';
 export * from './shelf.ts';
 export * from './sendLog.ts';
+export * from './terms.ts';
 export * from './today.ts';
 export * from './trial.ts';
 export * from './tray.ts';

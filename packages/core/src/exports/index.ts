@@ -7,6 +7,7 @@ export * from './lookoutTable.ts';
 export * from './outcomesTable.ts';
 export * from './mbox.ts';
 export * from './termTable.ts';
+export * from './termsTable.ts';
 export * from './calendar.ts';
 export * from './scenarioFile.ts';
 export * from './rulesFile.ts';

@@ -24,6 +24,8 @@ export interface RuleLog {
   readonly result: TextResult;
   /** Students whom its nudges reached. */
   readonly reached: number;
+  /** Day of the term on which they got their first one, the median of them; null where it reached nobody. The term begins on day 1. */
+  readonly firstDay: number | null;
   /** Worst first. */
   readonly heldBack: readonly HeldBack[];
 }

@@ -21,6 +21,7 @@ const logOf = (rule: string, name: string, more: Partial<RuleLog> = {}): RuleLog
   rounds: 10,
   result: result(0, 0),
   reached: 0,
+  firstDay: null,
   heldBack: [],
   ...more,
 });

@@ -21,7 +21,7 @@ import type { Em, Orm } from '../platform/database/orm.ts';
 import { actOf, isAct, keepAct } from './audit.ts';
 import { Account } from './entity.ts';
 import { idOf } from './pathIds.ts';
-import { partIn } from './permissions.ts';
+import { partIn, reachingOnly } from './permissions.ts';
 import type { LaunchSession } from './signIn.ts';
 import { basicPasswordOf, bearerOf, tokenOf, used } from './tokens.ts';
 
@@ -154,7 +154,15 @@ export class Door {
       await new Promise<void>((resolve, reject) => {
         void this.limit(req, res, (error) => (error instanceof Error ? reject(error) : resolve()));
       });
-      const work = async () => answer(asked as unknown as EndpointCall<E>);
+      const { launch } = (req.session as Partial<typeof req.session> | undefined) ?? {};
+      const isLaunched = this.options.isLaunched ?? nowhere;
+      const work = async () =>
+        launch && !asking?.token
+          ? reachingOnly(
+              (em, id) => isLaunched(em, launch, id),
+              () => answer(asked as unknown as EndpointCall<E>),
+            )
+          : answer(asked as unknown as EndpointCall<E>);
       const said = asking && waitsItsTurn ? await this.queue.run(asking.key, res, work) : await work();
       if (isAct(endpoint)) await this.kept(endpoint, asked, req);
       if (said === SENT) return;

@@ -1,4 +1,5 @@
 /** In which courses an account has a role, what it may do in each, and whether it may make courses. */
+import { AsyncLocalStorage } from 'node:async_hooks';
 import {
   type AccessRole,
   type AccessTerms,
@@ -18,6 +19,18 @@ export interface CoursePermissions {
   readonly may: ReadonlySet<Capability>;
 }
 
+/** Whether a session reaches a course. */
+type Reach = (em: Em, course: number) => Promise<boolean>;
+const reachHere = new AsyncLocalStorage<Reach>();
+
+/**
+ * What is done here reaches only some of the courses of whoever asks: a session of a launch those of its deployment. Kept beside the
+ * account, as every question about courses comes through this file.
+ */
+export const reachingOnly = <T>(reach: Reach, work: () => T): T => reachHere.run(reach, work);
+
+const reaches: Reach = async (em, course) => (await reachHere.getStore()?.(em, course)) ?? true;
+
 const ALONE: AccessTerms = { assistantsDecide: false };
 const FRESH = { disableIdentityMap: true } as const;
 
@@ -33,12 +46,14 @@ const partOf = (role: AccessRole, terms: AccessTerms): CoursePermissions => ({
 /** Null for a course that they may not enter. */
 export async function partIn(em: Em, account: number, course: number): Promise<CoursePermissions | null> {
   const access = await em.findOne(Access, { account, course }, FRESH);
-  return access && partOf(access.role, await termsOf(em, course));
+  return access && (await reaches(em, course)) ? partOf(access.role, await termsOf(em, course)) : null;
 }
 
 /** Their courses by id, in order. */
 export async function partsFor(em: Em, account: number): Promise<ReadonlyMap<number, CoursePermissions>> {
-  const mine = await em.find(Access, { account }, { ...FRESH, orderBy: { course: 'asc' } });
+  const all = await em.find(Access, { account }, { ...FRESH, orderBy: { course: 'asc' } });
+  const mine: Access[] = [];
+  for (const access of all) if (await reaches(em, access.course)) mine.push(access);
   const terms = await em.find(CourseAccessRow, { course: { $in: mine.map((a) => a.course) } }, FRESH);
   const of = new Map(terms.map((t) => [t.course, t]));
   return new Map(mine.map((a) => [a.course, partOf(a.role, of.get(a.course) ?? ALONE)]));

@@ -6,6 +6,9 @@ import * as carry from '../rules/carried.ts';
 import * as changes from '../intake/changes/entity.ts';
 import * as connections from '../connections/entity.ts';
 import * as course from '../course/entity.ts';
+import * as directory from '../access/directory/entity.ts';
+import { reasonHolds } from '../course/reasons.ts';
+import * as shelf from '../terms/shelf/entity.ts';
 import { erasedHolds } from '../course/erased.ts';
 import * as exports from '../desk/exports/entity.ts';
 import { fileHolds } from '../wording/files/entity.ts';
@@ -60,6 +63,7 @@ export const declarations: readonly Holds[] = [
   rules.ruleHolds,
   rounds.roundHolds,
   rounds.troubleHolds,
+  reasonHolds,
   wordingHolds,
   fileHolds,
   sets.setVersionHolds,
@@ -89,6 +93,12 @@ export const declarations: readonly Holds[] = [
   access.signInTryHolds,
   access.knownPairHolds,
   access.installationHolds,
+  directory.directoryHolds,
+  directory.directoryAccountHolds,
+  directory.joinedAccountHolds,
+  shelf.shelfVersionHolds,
+  shelf.shelfItemHolds,
+  shelf.shelfCopyHolds,
   lti.platformHolds,
   lti.registrationCodeHolds,
   lti.toolKeyHolds,

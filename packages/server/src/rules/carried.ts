@@ -11,6 +11,8 @@ import { account, holds, key, plain, words } from '../platform/database/holds.ts
 export interface CarryRecord {
   readonly rules: readonly {
     readonly rule: string;
+    /** Its id in the source; records of before that was kept have none. */
+    readonly from?: string;
     readonly dates: readonly DateChange[];
     readonly problems: readonly CarryProblem[];
     /** `id`: as it is in the rule here; `from` and `to`: its titles in the source and here. */

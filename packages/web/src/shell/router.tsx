@@ -199,6 +199,10 @@ export const router = createBrowserRouter([
             lazy: async () => ({ Component: (await import('../places/replay/AheadPage.tsx')).AheadPage }),
           },
           {
+            path: 'replay/terms',
+            lazy: async () => ({ Component: (await import('../places/replay/ComparePage.tsx')).ComparePage }),
+          },
+          {
             path: 'replay/term',
             lazy: async () => ({ Component: (await import('../places/replay/TermPage.tsx')).TermPage }),
           },

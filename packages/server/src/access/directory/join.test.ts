@@ -48,6 +48,15 @@ test('its parts in courses are added up, and who launches is signed in to their 
   expect(later.account).toMatchObject({ id: 1, name: 'Ada Lind', cameBy: 'launch' });
   // A launch still reaches the courses of its deployment alone.
   await again.agent.get('/api/v1/courses/1').expect(404);
+  expect(later.courses.map((c) => c.id)).toEqual([2]);
+  const idsOf = async (path: string, of: (body: never) => number[]) =>
+    of((await again.agent.get(path).expect(200)).body as never);
+  expect(await idsOf('/api/v1/courses', (all: { id: number }[]) => all.map((c) => c.id))).toEqual([2]);
+  expect(
+    await idsOf('/api/v1/inbox', ({ courses }: { courses: { course: number }[] }) => courses.map((c) => c.course)),
+  ).toEqual([2]);
+  expect(await idsOf('/api/v1/rules', (all: { course: number }[]) => all.map((r) => r.course))).toEqual([]);
+  expect(await idsOf('/api/v1/courses/2/term/others', (all: { id: number }[]) => all.map((c) => c.id))).toEqual([]);
 
   const people = async () => {
     const answer = await admin.get('/api/v1/admin/people').expect(200);

@@ -77,6 +77,7 @@ export async function carryAlong(
       came: over.carried.settings.filter((s) => s.kept === 'source').map((s) => s.what),
       rules: over.rules.map((r) => ({
         rule: r.rule.id,
+        from: r.from,
         dates: r.dates,
         problems: r.problems.filter((p) => p.code === 'dates' || p.code === 'sections'),
         items: itemsOf(r.from, source, over),

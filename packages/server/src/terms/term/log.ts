@@ -1,10 +1,10 @@
 /** What the log says of each rule over the whole term: sent, reached, returned, held back; and its texts. */
-import { grouped } from '@zest-bell/core/course';
+import { grouped, type Course } from '@zest-bell/core/course';
 import { textResults } from '@zest-bell/core/outcomes';
 import type { WithheldReason } from '@zest-bell/core/rounds';
 import type { Rule } from '@zest-bell/core/rules';
 import type { HeldBack, RuleLog, TextLog } from '@zest-bell/core/term';
-import type { Instant } from '@zest-bell/core/time';
+import { dayNumberOf, type Instant } from '@zest-bell/core/time';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { sentTexts } from '../../mail/replies/sentTexts.ts';
 import type { Em } from '../../platform/database/orm.ts';
@@ -48,6 +48,7 @@ export async function termLog(em: Em, live: LiveCourse, now: Instant): Promise<T
       rounds: rule === null ? 0 : (ran.get(rule) ?? 0),
       result: textResults(own, 1, now).all,
       reached: students.size,
+      firstDay: firstDayOf(own, live.course),
       heldBack: rule === null ? [] : heldBackOf(held.get(rule) ?? [], students),
     };
   };
@@ -60,6 +61,18 @@ export async function termLog(em: Em, live: LiveCourse, now: Instant): Promise<T
     log: [...shown.map((r) => line(r.key, ruleName(r))), ...(byHand.result.sent > 0 ? [byHand] : [])],
     texts: await textLogs(em, id, [...sent.values()].flat(), now),
   };
+}
+
+/** The median over students of the day of the term on which they got their first one. */
+function firstDayOf(
+  sent: readonly { readonly student: string; readonly sentAt: Instant }[],
+  course: Course,
+): number | null {
+  const first = new Map<string, Instant>();
+  for (const { student, sentAt } of sent) first.set(student, Math.min(sentAt, first.get(student) ?? Infinity));
+  const begins = dayNumberOf(course.start);
+  const days = [...first.values()].map((at) => course.calendar.dayNumber(at) - begins + 1).sort((a, b) => a - b);
+  return days.length === 0 ? null : days[Math.floor((days.length - 1) / 2)]!;
 }
 
 interface HeldBackCount {

@@ -5,8 +5,8 @@ import { dateWords, longDayWords, plural } from '@zest-bell/core/time';
 import type { Course } from '@zest-bell/core/course';
 import { newDocument, pdfOf, type Doc } from '../../wording/letters/document.ts';
 
-const INK = '#14211d';
-const FAINT = '#4b5a54';
+export const INK = '#14211d';
+export const FAINT = '#4b5a54';
 const LINE = '#d9e1db';
 
 export async function termPdf(report: TermReport, outcome: string, course: Course): Promise<Buffer> {
@@ -60,7 +60,7 @@ function writeRule(doc: Doc, r: TermReport['rules'][number]): void {
   doc.font('plain').fontSize(10.5).fillColor(INK).text(words.join(' '), { lineGap: 2 });
 }
 
-function heading(doc: Doc, words: string): void {
+export function heading(doc: Doc, words: string): void {
   if (doc.y > doc.page.height - 140) doc.addPage();
   doc.moveDown(1);
   const { left, right } = doc.page.margins;
@@ -72,6 +72,6 @@ function heading(doc: Doc, words: string): void {
   doc.moveDown(0.5).font('strong').fontSize(13).fillColor(INK).text(words).moveDown(0.2);
 }
 
-const line = (doc: Doc, words: string): void => {
+export const line = (doc: Doc, words: string): void => {
   doc.font('plain').fontSize(11).fillColor(INK).text(words, { lineGap: 2 }).moveDown(0.3);
 };

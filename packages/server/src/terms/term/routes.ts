@@ -1,16 +1,18 @@
 /** The end of a term: what became of it, told in lines while it is computed, and as a PDF. */
 import { contract, SENT } from '@zest-bell/core/contract';
-import { conditionSentence, namesOfCondition, parseCondition, type Condition } from '@zest-bell/core/conditions';
-import { problemsOfNames } from '@zest-bell/core/rules';
+import { conditionSentence } from '@zest-bell/core/conditions';
 import { fileNameOf } from '@zest-bell/core/exports';
 import type { TermReport } from '@zest-bell/core/term';
 import type { Door } from '../../access/door.ts';
 import type { IntakeServices } from '../../intake/services.ts';
-import { AppError } from '../../platform/errors/errors.ts';
+import { compareRoutes } from './compare.ts';
 import { termLog } from './log.ts';
+import { outcomeOf } from './outcome.ts';
 import { termPdf } from './pdf.ts';
 
-export function termRoutes(door: Door, { reading, live, clock, replays }: IntakeServices): void {
+export function termRoutes(door: Door, services: IntakeServices): void {
+  const { reading, live, clock, replays } = services;
+  compareRoutes(door, services);
   async function orderOf(id: number, draft: unknown) {
     const em = reading.em.fork();
     const known = await live.get(em, id);
@@ -35,12 +37,4 @@ export function termRoutes(door: Door, { reading, live, clock, replays }: Intake
     res.attachment(name).type('application/pdf').send(bytes);
     return SENT;
   });
-}
-
-function outcomeOf(draft: unknown, course: Parameters<typeof problemsOfNames>[1]): Condition {
-  const outcome = parseCondition(draft, 'outcome');
-  if (!outcome.ok) throw new AppError('invalidInput', outcome.problems);
-  const problems = problemsOfNames(namesOfCondition(outcome.value, 'outcome'), course);
-  if (problems.length > 0) throw new AppError('invalidInput', problems);
-  return outcome.value;
 }

@@ -17,7 +17,7 @@ import { Progress } from '../../parts/common/Progress.tsx';
 import { Empty, Failed } from '../../parts/common/States.tsx';
 import { ExportMenu } from '../../parts/exports/ExportMenu.tsx';
 import { FilterSentence } from '../../parts/table/FilterSentence.tsx';
-import { Button } from '../../ui/Button.tsx';
+import { Button, LinkButton } from '../../ui/Button.tsx';
 import { PlainTable } from '../../ui/PlainTable.tsx';
 import { saveBytes } from '../../ui/save.ts';
 import { ShareBar } from '../../ui/ShareBar.tsx';
@@ -51,6 +51,9 @@ export function TermPage() {
       }
     >
       <header>
+        <p className="float-right print:hidden">
+          <LinkButton to={`/c/${here.id}/replay/terms`}>Compare with another term …</LinkButton>
+        </p>
         <h2 className="text-[20px] leading-tight font-bold">How the term went</h2>
         <p className="text-ink-2">
           {here.course.code} {here.course.title}, {dateWords(here.course.start)} to {dateWords(here.course.end)}

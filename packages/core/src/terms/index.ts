@@ -1,0 +1,3 @@
+/** What the other packages use of `terms`. */
+export * from './compare.ts';
+export * from './words.ts';
