@@ -20,16 +20,16 @@ export interface CoursePermissions {
 }
 
 /** Whether a session reaches a course. */
-type Reach = (em: Em, course: number) => Promise<boolean>;
-const reachHere = new AsyncLocalStorage<Reach>();
+type CourseReach = (em: Em, course: number) => Promise<boolean>;
+const reachHere = new AsyncLocalStorage<CourseReach>();
 
 /**
- * What is done here reaches only some of the courses of whoever asks: a session of a launch those of its deployment. Kept beside the
+ * What is done here reaches only some of the courses of an account: a session of a launch those of its deployment. Kept beside the
  * account, as every question about courses comes through this file.
  */
-export const reachingOnly = <T>(reach: Reach, work: () => T): T => reachHere.run(reach, work);
+export const reachingOnly = <T>(reach: CourseReach, work: () => T): T => reachHere.run(reach, work);
 
-const reaches: Reach = async (em, course) => (await reachHere.getStore()?.(em, course)) ?? true;
+const reaches: CourseReach = async (em, course) => (await reachHere.getStore()?.(em, course)) ?? true;
 
 const ALONE: AccessTerms = { assistantsDecide: false };
 const FRESH = { disableIdentityMap: true } as const;
