@@ -51,12 +51,15 @@ export async function openLaunching() {
     return post(b, await platform.sign({ nonce: b.nonce, target: TARGET, ...message }));
   };
   /** In the browser that the launch was answered in. */
-  const launched = async (message: Partial<LaunchClaims> = {}): Promise<{ agent: Agent; leadsTo: string }> => {
+  const launched = async (
+    message: Partial<LaunchClaims> = {},
+  ): Promise<{ agent: Agent; leadsTo: string; cookie: string }> => {
     const res = await launch(message);
     if (res.status !== 303) throw new Error(`The launch was answered ${res.status}: ${res.text}`);
     const session = (res.headers[SET_COOKIE] as unknown as string[]).find((c) => c.startsWith('zest-bell-launched='))!;
-    const agent = request.agent(stage.app).set('sec-fetch-site', 'same-origin').set('cookie', session.split(';')[0]!);
-    return { agent, leadsTo: res.headers['location']! };
+    const cookie = session.split(';')[0]!;
+    const agent = request.agent(stage.app).set('sec-fetch-site', 'same-origin').set('cookie', cookie);
+    return { agent, leadsTo: res.headers['location']!, cookie };
   };
   return {
     stage,

@@ -1,12 +1,15 @@
 // Runs on PostgreSQL too.
 /** Joining the account of a launch to the one that its owner signs in to. */
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
+import request from 'supertest';
 import type { AdminPerson, SessionAnswer } from '@zest-bell/core/exchange';
-import { openLaunching, type LaunchStage } from '../../testing/launching.ts';
+import { openProvider, CLIENT } from '../../testing/directory/openProvider.ts';
+import { BASE, openLaunching, type LaunchStage } from '../../testing/launching.ts';
 import { PASSWORD } from '../../testing/stage.ts';
 import { unguarded } from '../../testing/unguarded.ts';
 import { Access, Account, SessionRow } from '../entity.ts';
 import { OwnSenderRow } from '../../course/entity.ts';
+import { DirectoryAccountRow } from './entity.ts';
 
 let at: LaunchStage;
 beforeEach(async () => {
@@ -92,4 +95,40 @@ test('takes the password, the second factor, and a launch of the last ten minute
   const own = await at.stage.signIn('bo@saltmarsh.example');
   await own.post('/api/v1/account/join').send(BODY).expect(409);
   expect(await partsOf(1)).toEqual([[1, 'owner']]);
+});
+
+test('by the directory, for an account that it knows', async () => {
+  const provider = await openProvider([`${BASE}/oidc/callback`]);
+  try {
+    const em = unguarded(at.stage.orm);
+    await em.nativeUpdate(Account, { email: 'bo@saltmarsh.example' }, { isAdministrator: true });
+    const admin = await at.stage.signIn('bo@saltmarsh.example');
+    const terms = { name: 'Saltmarsh', trustsAddresses: false, admits: null, acr: [], amr: [], passwordsOff: false };
+    await admin
+      .put('/api/v1/admin/directory')
+      .send({ ...terms, issuer: provider.issuer, ...CLIENT })
+      .expect(204);
+    await provider.orders({ person: { sub: 'u-ada' } });
+    const { agent, cookie: launched } = await at.launched();
+    const from = await launchedId();
+    const join = async () => {
+      const begun = await agent
+        .post('/api/v1/session/directory')
+        .send({ purpose: 'join', then: '/account' })
+        .expect(200);
+      const [set] = begun.headers['set-cookie'] as unknown as string[];
+      const answer = await provider.follow((begun.body as { to: string }).to);
+      const cookie = `${launched}; ${set!.split(';')[0]!}`;
+      return request(at.stage.app).get(`${answer.pathname}${answer.search}`).set('cookie', cookie);
+    };
+    expect((await join()).text).toContain('joinNeedsAccount');
+    em.create(DirectoryAccountRow, { account: 1, issuer: provider.issuer, subject: 'u-ada', at: 0 });
+    await em.flush();
+    const done = await join();
+    expect([done.status, done.headers['location']]).toEqual([303, '/account']);
+    expect(await partsOf(from)).toEqual([]);
+    expect((await partsOf(1)).map(([course]) => course)).toEqual([1, 2]);
+  } finally {
+    await provider.close();
+  }
 });
