@@ -172,7 +172,7 @@ function FactorForm({ session }: { readonly session: SessionAnswer }) {
   const isOver = form.error instanceof ApiProblem && form.error.code === 'signInNeeded';
   return (
     <div className="mt-5 grid gap-4">
-      <p>One more step: show your second factor.</p>
+      <p>One more step. Show your second factor now.</p>
       {needs.includes('passkey') && (
         <Button look="main" busy={form.busy} onClick={() => form.run(passkey)}>
           Use a passkey
