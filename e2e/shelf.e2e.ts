@@ -26,7 +26,7 @@ test('what names things of the course is named before, and does not go', async (
 
 test('a wording goes with a note on when to use it', async () => {
   await scene.go(`${stage.base}/c/1/wording`);
-  await scene.clickLabelled('Put Where you stand on the shelf');
+  await scene.clickLabelled('Put on the shelf: Where you stand');
   await scene.type(`${DIALOG} textarea`, 'Before the first half of the term is over.');
   await scene.see(DIALOG, /It names nobody and nothing of this course|All of this fits any course/);
   const asks = await scene.page.$(`${DIALOG} input[type=checkbox]`);

@@ -214,7 +214,7 @@ function WordingCard(props: {
           {props.onPut && (
             <button
               type="button"
-              aria-label={`Put ${w.name} on the shelf`}
+              aria-label={`Put on the shelf: ${w.name}`}
               onClick={props.onPut}
               className="font-semibold text-pine underline-offset-4 hover:underline"
             >
