@@ -7,7 +7,7 @@ import type { AccessRole } from '@zest-bell/core/access';
 import type { SessionAnswer, SignInWay } from '@zest-bell/core/exchange';
 import type { OutgoingClient } from '../platform/http/outgoing.ts';
 import type { Seal } from '../platform/process/seal.ts';
-import { directorySettings } from './directory/settings.ts';
+import { connectedTerms } from './directory/settings.ts';
 import { rateLimit } from 'express-rate-limit';
 import { AppError } from '../platform/errors/errors.ts';
 import { LAUNCH_COOKIE, SESSION_COOKIE } from '../platform/http/http.ts';
@@ -32,6 +32,8 @@ const MOST_WRONG_CODES = 5;
 export interface LaunchSession {
   readonly launch: { readonly platform: number; readonly deployment: string };
   readonly account?: number;
+  /** The account is another one of their own, to which they joined that of the platform. */
+  readonly isJoined?: true;
   readonly student?: { readonly course: number; readonly person: string | null };
 }
 
@@ -136,8 +138,9 @@ export const provingOf = ({ proving }: Partial<SessionData>, now = wallClock()) 
  */
 export async function beginLaunch(req: Request, res: Response, session: LaunchSession, secret: string): Promise<void> {
   await anew(req);
-  // The platform has just said who it is: as fresh as a password.
-  Object.assign(req.session, { ...session, shownAt: wallClock() });
+  const { isJoined, ...begun } = session;
+  // The platform has just said who it is: as fresh as a password, but for an account that is not the platform's.
+  Object.assign(req.session, { ...begun, shownAt: isJoined ? 0 : wallClock() });
   Object.assign(req.session.cookie, { secure: true, sameSite: 'none', partitioned: true });
   await keep(req);
   // In a window of its own, the person who was signed in there is signed out: two people may share a browser.
@@ -285,7 +288,7 @@ export function answering(
     const half = open && (await em.findOne(Account, { id: open.account }));
     const proving = provingOf(session);
     const older = proving && (await em.findOne(Account, { id: proving.account }));
-    const directory = await directorySettings(em, services);
+    const directory = await connectedTerms(em, services.fixed);
     return {
       account: row && sessionAccount(row, session),
       courses: titles.map((c) => ({ ...c, role: parts.get(c.id)!.role, may: listOf(parts.get(c.id)!) })),

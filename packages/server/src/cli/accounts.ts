@@ -84,7 +84,7 @@ export const resetFactor = (orm: Orm, email: string): Promise<string> =>
 export const LOST_WITH_SECRET = [
   'With another secret these no longer open:',
   '- second factors by codes: their owners set them up anew (“zest account reset-factor EMAIL” lets them in)',
-  '- secrets of clients and services under Connections: they are typed again',
+  '- secrets of clients and services under Connections, and of the institution’s sign-in: they are typed again',
   '- links for pausing in mail that was sent, and addresses for replies to it',
   '- everybody who is signed in signs in again',
 ].join('\n');

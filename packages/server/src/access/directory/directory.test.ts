@@ -302,6 +302,27 @@ test('a provider that is gone says so, keeps its settings, and the sign-out lead
   expect((refused.body as { problems: { path: string }[] }).problems[0]!.path).toBe('issuer');
 });
 
+test('with another secret of the server everybody still signs in, and the administrator types the client secret again', async () => {
+  await unguarded(stage.orm).nativeUpdate(DirectoryRow, { id: 1 }, { secret: 'sealed by another' });
+  expect((await sessionOf(browser())).directory).toMatchObject({ name: 'Saltmarsh' });
+  await stage.signIn();
+  expect((await admin.get('/api/v1/admin/directory').expect(200)).body).toMatchObject({ hasSecret: false });
+  expect((await come()).code).toBe('providerRefused');
+  await connect();
+  expect((await come()).res.status).toBe(303);
+});
+
+test('an invitation to somebody whom the directory knows already leads to it, where they join or read why not', async () => {
+  await come();
+  const { secret } = await makeLink(asTx(unguarded(stage.orm)), 'invitation', {
+    email: 'old@saltmarsh.example',
+    course: 1,
+    role: 'assistant',
+  });
+  const { res } = await come({}, { invitation: secret, then: '/c/1' });
+  expect([res.status, res.headers['location']]).toEqual([303, `/invitation#${secret}`]);
+});
+
 test('the secret is sealed, shown to nobody, and not carried to another provider', async () => {
   const row = await unguarded(stage.orm).findOneOrFail(DirectoryRow, { id: 1 });
   expect(row.secret).not.toContain(CLIENT.secret);

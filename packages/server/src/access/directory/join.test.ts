@@ -49,6 +49,8 @@ test('its parts in courses are added up, and who launches is signed in to their 
   const again = await at.launched();
   const later = (await again.agent.get('/api/v1/session').expect(200)).body as SessionAnswer;
   expect(later.account).toMatchObject({ id: 1, name: 'Ada Lind', cameBy: 'launch' });
+  // The platform speaks for its own account alone: the keys of this one take its password.
+  await again.agent.post('/api/v1/account/totp').send({}).expect(409);
   // A launch still reaches the courses of its deployment alone.
   await again.agent.get('/api/v1/courses/1').expect(404);
   expect(later.courses.map((c) => c.id)).toEqual([2]);
@@ -68,9 +70,18 @@ test('its parts in courses are added up, and who launches is signed in to their 
   await unguarded(at.stage.orm).nativeUpdate(Account, { email: 'bo@saltmarsh.example' }, { isAdministrator: true });
   const admin = await at.stage.signIn('bo@saltmarsh.example');
   expect(await people()).toBe('Ada Lind');
+  const ada = await at.stage.signIn();
+  const token = { name: 'Of the launched course', capabilities: ['course.read'] };
+  const made = await ada.post('/api/v1/courses/2/tokens').send(token).expect(201);
+  const byToken = () =>
+    request(at.stage.app)
+      .get('/api/v1/courses/2')
+      .set('authorization', `Bearer ${(made.body as { secret: string }).secret}`);
+  await byToken().expect(200);
   await at.stage.signIn().then((own) => own.post(`/api/v1/admin/people/${from}/separate`).send({}).expect(403));
   await admin.post(`/api/v1/admin/people/${from}/separate`).send({}).expect(204);
   expect(await people()).toBeNull();
+  await byToken().expect(401);
   expect(await partsOf(1)).toEqual([[1, 'owner']]);
   expect(await partsOf(from)).toEqual([
     [1, 'observer'],

@@ -6,6 +6,7 @@ import { insertRow, removeRows, updateRow, updateRows } from '../../platform/dat
 import { wallClock } from '../../platform/process/clock.ts';
 import { Access, Account, accessHolds, isOfLaunch, sessionHolds, tokenHolds } from '../entity.ts';
 import { alsoAccount, alsoHoldingCourse } from '../holding.ts';
+import { endTokensOf } from '../tokens.ts';
 import type { AccountOptions } from '../signIn.ts';
 import { JoinedAccountRow, joinedAccountHolds, type JoinedPart } from './entity.ts';
 
@@ -66,6 +67,7 @@ export async function separateAccounts(tx: Tx, from: number, options: JoinOption
           if (there?.role !== higher(role, was)) return;
           if (was === null) await removeRows(held, accessHolds, { account: to, course });
           else await updateRow(held, accessHolds, there, { role: was });
+          if (there.role === 'owner') await endTokensOf(held, course, to);
           await options.onPart(held, course, to, was);
         });
       await removeRows(mine, sessionHolds, { account: to });

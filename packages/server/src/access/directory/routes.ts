@@ -236,12 +236,22 @@ export function directoryPages(
     if (req.session.account !== undefined) await signIns.signedIn(account, req.ip ?? '');
   };
 
-  const signIn = async (req: Request, found: DirectorySettings, person: DirectoryPerson, kept: SignInState) => {
+  /** Where it leads: whom the directory knows already accepts an invitation themselves. */
+  const signIn = async (
+    req: Request,
+    found: DirectorySettings,
+    person: DirectoryPerson,
+    kept: SignInState,
+  ): Promise<string> => {
     const { invitation } = kept;
     const asked = { person, settings: found, invitation, from: req.ip ?? '' };
     const arrival = await inInstallation(orm, (tx) => arrive(tx, asked));
     if (arrival.kind === 'none') throw new DirectoryRefused('noAccount');
-    if (arrival.kind === 'account') return enter(req, person, arrival.account);
+    const then = invitation === null ? kept.then : `/invitation#${invitation}`;
+    if (arrival.kind === 'account') {
+      await enter(req, person, arrival.account);
+      return arrival.isInvited ? kept.then : then;
+    }
     const { issuer, subject, canSignOut } = person;
     await beginProving(req, {
       account: arrival.account,
@@ -249,6 +259,7 @@ export function directoryPages(
       cameBy: { canSignOut },
       hasFactor: namesFactor(person),
     });
+    return then;
   };
 
   const joining = async (req: Request, person: DirectoryPerson) => {
@@ -283,9 +294,10 @@ export function directoryPages(
         page(res, 200, 'Thank you', '<p>Close this window, and go on in the one that you came from.</p>');
         return;
       }
+      let { then } = kept;
       if (kept.purpose === 'join') await joining(req, person);
-      else await signIn(req, found, person, kept);
-      res.set('cache-control', 'no-store').redirect(303, kept.then);
+      else then = await signIn(req, found, person, kept);
+      res.set('cache-control', 'no-store').redirect(303, then);
     }),
   );
 

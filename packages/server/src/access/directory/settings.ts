@@ -32,32 +32,45 @@ export interface KeepsDirectory {
 
 const rowOf = (em: Em) => em.findOne(DirectoryRow, { id: ID }, { disableIdentityMap: true });
 
-/** The administrator's part alone, also where no provider is connected. */
-export async function directoryTerms(em: Em): Promise<DirectoryTerms> {
-  const row = await rowOf(em);
+const termsIn = (row: DirectoryRow | null): DirectoryTerms => {
   if (!row) return USUAL;
   const { name, trustsAddresses, admits, acr, amr, passwordsOff } = row;
   return { name, trustsAddresses, admits: admits ?? null, acr, amr, passwordsOff };
+};
+
+/** What an administrator decides, also where no provider is connected. */
+export const directoryTerms = async (em: Em): Promise<DirectoryTerms> => termsIn(await rowOf(em));
+
+/** The same where a provider is connected, else null. It needs no secret: everybody who signs in asks for it. */
+export async function connectedTerms(em: Em, fixed: FixedSettings): Promise<DirectoryTerms | null> {
+  const row = await rowOf(em);
+  return fixed.directory !== null || row?.issuer != null ? termsIn(row) : null;
 }
 
-/** Null where no provider is connected. */
+/** Null where no provider is connected. A secret that was sealed with another secret of the server counts as none: it is typed again. */
 export async function directorySettings(
   em: Em,
   { fixed, sealOutside }: KeepsDirectory,
 ): Promise<DirectorySettings | null> {
-  const terms = await directoryTerms(em);
-  if (fixed.directory) return { ...terms, ...fixed.directory };
   const row = await rowOf(em);
+  const terms = termsIn(row);
+  if (fixed.directory) return { ...terms, ...fixed.directory };
   if (row?.issuer == null || row.clientId == null) return null;
-  const secret = row.secret == null ? null : sealOutside.open(row.secret);
-  return { ...terms, issuer: row.issuer, clientId: row.clientId, secret };
+  return { ...terms, issuer: row.issuer, clientId: row.clientId, secret: openedOrNull(sealOutside, row.secret) };
+}
+
+function openedOrNull(seal: Seal, sealed: string | null | undefined): string | null {
+  if (sealed == null) return null;
+  try {
+    return seal.open(sealed);
+  } catch {
+    return null;
+  }
 }
 
 /** Whether only administrators may use passwords: never without a provider. */
-export async function passwordsAreOff(em: Em, fixed: FixedSettings): Promise<boolean> {
-  const row = await rowOf(em);
-  return row !== null && row.passwordsOff && (fixed.directory !== null || row.issuer != null);
-}
+export const passwordsAreOff = async (em: Em, fixed: FixedSettings): Promise<boolean> =>
+  (await connectedTerms(em, fixed))?.passwordsOff ?? false;
 
 type KeptPart = Partial<DirectoryTerms> & Partial<Pick<DirectoryRow, 'issuer' | 'clientId' | 'secret'>>;
 

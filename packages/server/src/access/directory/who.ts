@@ -14,7 +14,8 @@ import { hasClaim, type DirectoryPerson } from './provider.ts';
 import type { DirectorySettings } from './settings.ts';
 
 export type DirectoryArrival =
-  | { readonly kind: 'account'; readonly account: number }
+  /** `isInvited`: an invitation that they came with was accepted on the way. */
+  | { readonly kind: 'account'; readonly account: number; readonly isInvited?: true }
   /** An account has their address, and they have yet to show that it is theirs. */
   | { readonly kind: 'toProve'; readonly account: number }
   | { readonly kind: 'none' };
@@ -101,11 +102,12 @@ async function byInvitation(
   const link = await useLink(tx, 'invitation', secret);
   const isOwn = isSure && person.email === email;
   // A link that somebody else has seen proves nothing of who opens it.
-  return madeFor(tx, person, { email, isUnproven: link.isShown && !isOwn }, async (mine, row) => {
+  const made = await madeFor(tx, person, { email, isUnproven: link.isShown && !isOwn }, async (mine, row) => {
     if (isOwn) await prove(mine, row.id, email, 'directory');
     else if (!link.isShown) await proveByLink(mine, row);
     await acceptFor(mine, row, link, from);
   });
+  return { ...made, isInvited: true };
 }
 
 const openInvitationsTo = (em: Em, email: string, now = wallClock()): Promise<LinkRow[]> =>
@@ -122,7 +124,7 @@ function madeFor(
   person: DirectoryPerson,
   { email, isUnproven = false }: { readonly email: string | null; readonly isUnproven?: boolean },
   work: (mine: Tx<'account'>, row: Account) => Promise<void>,
-): Promise<DirectoryArrival> {
+): Promise<{ readonly kind: 'account'; readonly account: number }> {
   const { issuer, subject, name } = person;
   const made = {
     // No password opens it, and it belongs to nobody else.
@@ -136,6 +138,6 @@ function madeFor(
   return withNewAccount(tx, made, async (mine, row) => {
     await linkIdentity(mine, row.id, person);
     await work(mine, row);
-    return { kind: 'account', account: row.id };
+    return { kind: 'account' as const, account: row.id };
   });
 }

@@ -1,6 +1,6 @@
 /** The tool of LTI 1.3: login, launch, its keys, and the page of a student. What a person opens answers with a page. */
 import express, { Router, type Request, type RequestHandler, type Response } from 'express';
-import { Account } from '../../access/entity.ts';
+import { Account, isOfLaunch } from '../../access/entity.ts';
 import { hashOf, newSecret } from '../../access/passwords.ts';
 import { beginLaunch, type LaunchSession } from '../../access/signIn.ts';
 import { CourseRow, PersonRow } from '../../course/entity.ts';
@@ -187,7 +187,7 @@ export function launchRoutes(services: ConnectionServices, { sessions, secret, p
         if (has === null) return { ...nothing, page: takenAwayPage };
         const { daysConfirmed } = await held.findOneOrFail(CourseRow, { id: course }, { fields: ['daysConfirmed'] });
         return {
-          session: { launch, account: account.id },
+          session: { launch, account: account.id, ...(isOfLaunch(account) ? {} : { isJoined: true as const }) },
           leadsTo: `/c/${course}/${daysConfirmed ? 'today' : 'setup'}`,
           source: await keepSource(held, arrival, course),
           page: null,

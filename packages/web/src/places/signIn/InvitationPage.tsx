@@ -57,7 +57,7 @@ function Invited(props: {
         <Other email={here.email} />
       ) : here ? (
         <Join secret={secret} course={course.id} />
-      ) : hasAccount ? (
+      ) : hasAccount || session.toProve !== undefined || session.needs ? (
         <>
           <p className="mt-4 font-semibold">You have an account. Sign in with it to join.</p>
           <SignInForm session={session} email={email} />
