@@ -1,6 +1,12 @@
 /** The shelf: starters and texts of the institution, offered to all courses. */
 import { z } from 'zod';
-import { LONGEST_SHELF_NOTE, SHELF_KINDS, type ShelfAnswer, type ShelfLook } from '../exchange/shelf.ts';
+import {
+  LONGEST_SHELF_NOTE,
+  SHELF_KINDS,
+  type ShelfAnswer,
+  type ShelfLook,
+  type ShelfStanding,
+} from '../exchange/shelf.ts';
 import { created, get, json, nothing, post } from './endpoint.ts';
 
 const what = { kind: z.enum(SHELF_KINDS), key: z.string().max(80) };
@@ -9,6 +15,12 @@ export const shelf = {
   all: get('/courses/{course}/shelf', 'course.read', 'What is on the shelf, as it would be in a course', {
     answer: json<ShelfAnswer>(),
   }),
+  standing: get(
+    '/courses/{course}/shelf/standing',
+    'course.read',
+    'What of a course came from the shelf, and what is newer',
+    { answer: json<ShelfStanding>() },
+  ),
   look: post(
     '/courses/{course}/shelf/look',
     'course.read',

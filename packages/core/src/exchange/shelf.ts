@@ -48,13 +48,18 @@ export interface ShelfCopy {
   readonly version: number;
 }
 
-export interface ShelfAnswer {
+/** What every page of a rule or a wording asks: nothing of it is computed. */
+export interface ShelfStanding {
   /** The name of the institution that offers it. */
   readonly college: string;
   /** Whether the reader may put things there and retire them. */
   readonly mayKeep: boolean;
-  readonly items: readonly ShelfItem[];
+  readonly items: readonly Pick<ShelfItem, 'id' | 'kind' | 'name' | 'note' | 'version' | 'isRetired'>[];
   readonly copies: readonly ShelfCopy[];
+}
+
+export interface ShelfAnswer extends ShelfStanding {
+  readonly items: readonly ShelfItem[];
 }
 
 /** What would go on the shelf. */

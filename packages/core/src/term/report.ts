@@ -10,7 +10,7 @@ import type { OtherNumber, RuleHindsight, TermOrder, TermReport } from './report
 
 /** Reads hindsight for each rule, then puts the page together. */
 export function* termReportInParts(order: TermOrder, facts: Facts): WorkInParts<TermReport> {
-  const { rules, outcome, at, log } = order;
+  const { rules, outcome, at, log, isBrief = false } = order;
   const found = new Set<string>();
   let first: Hindsight | null = null;
   const hindsights: RuleHindsight[] = [];
@@ -19,7 +19,7 @@ export function* termReportInParts(order: TermOrder, facts: Facts): WorkInParts<
     const seen = yield* within(hindsightInParts(rule, outcome, facts, { at }), share(0), share(0.3));
     for (const s of seen.students) if (s.found !== null) found.add(s.student);
     first ??= seen;
-    const other = yield* within(otherNumberOf(rule, order, facts, seen), share(0.3), share(1));
+    const other = isBrief ? null : yield* within(otherNumberOf(rule, order, facts, seen), share(0.3), share(1));
     hindsights.push({ rule: rule.id, counts: seen.counts, other });
   }
   const everybody = first?.students ?? [];

@@ -47,6 +47,8 @@ export interface TermOrder {
   readonly at: Instant;
   readonly log: readonly RuleLog[];
   readonly texts: readonly TextLog[];
+  /** Without other numbers, which are tried one by one. */
+  readonly isBrief?: boolean;
 }
 
 /** One number of a rule, changed: what it would have found. */

@@ -70,6 +70,7 @@ describe('how the term went', () => {
     const wide = report({ rules: [ruleOf({ when: { measure: 'daysSinceVisit', is: '>=', value: 4 } })] });
     expect(wide.rules[0]!.hindsight!.other).toBeNull();
     expect(wide.missedByAll).toBe(0);
+    expect(report({ isBrief: true }).rules[0]!.hindsight).toMatchObject({ counts: { missed: 4 }, other: null });
   });
 
   test('three sentences at most, of different kinds, the weightiest first', () => {

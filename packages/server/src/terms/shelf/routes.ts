@@ -1,9 +1,10 @@
 /** The shelf: what is offered to all courses, putting something there, taking it as a draft, and retiring it. */
 import { contract } from '@zest-bell/core/contract';
-import type { ShelfAnswer, ShelfItem } from '@zest-bell/core/exchange';
+import { grouped } from '@zest-bell/core/course';
+import type { ShelfAnswer, ShelfItem, ShelfStanding } from '@zest-bell/core/exchange';
 import { courseWords, withoutCourse } from '@zest-bell/core/shelf';
 import { actorNames } from '../../access/audit.ts';
-import type { Door } from '../../access/door.ts';
+import type { Door, EndpointCall } from '../../access/door.ts';
 import { inInstallation } from '../../access/holding.ts';
 import { installationOf } from '../../access/installation.ts';
 import { idOf } from '../../access/pathIds.ts';
@@ -11,14 +12,30 @@ import { mayKeepShelf } from '../../access/permissions.ts';
 import { inCourse } from '../../course/lock.ts';
 import type { IntakeServices } from '../../intake/services.ts';
 import { AppError } from '../../platform/errors/errors.ts';
+import type { Em } from '../../platform/database/orm.ts';
 import { updateRows } from '../../platform/database/writing.ts';
 import { shownBy, wallClock } from '../../platform/process/clock.ts';
 import { ShelfCopyRow, ShelfItemRow, ShelfVersionRow, shelfCopyHolds, shelfItemHolds } from './entity.ts';
-import { asInCourse, contentOf, courseParts, nameOfContent, putOnShelf, takeFromShelf } from './shelf.ts';
+import {
+  asInCourse,
+  contentOf,
+  courseParts,
+  lastDocuments,
+  nameOfContent,
+  putOnShelf,
+  takeFromShelf,
+} from './shelf.ts';
 
 const MOST_ITEMS = 500;
 const UNNAMED = 'your institution';
 const FRESH = { disableIdentityMap: true } as const;
+
+type Reader = Pick<EndpointCall<typeof contract.shelf.standing>, 'course' | 'account' | 'req'>;
+
+/** Of each thing on the shelf, by its id, its versions: the last first, without their documents. */
+interface KnownVersions {
+  readonly versions: ReadonlyMap<string, readonly Pick<ShelfVersionRow, 'version' | 'note' | 'by' | 'at'>[]>;
+}
 
 export function shelfRoutes(door: Door, services: IntakeServices): void {
   const { orm, reading, live, clock } = services;
@@ -28,37 +45,54 @@ export function shelfRoutes(door: Door, services: IntakeServices): void {
     if (isLaunched || !(await mayKeepShelf(reading.em.fork(), account))) throw new AppError('notAllowed');
   };
 
-  door.on(contract.shelf.all, async ({ course: id, account, req }): Promise<ShelfAnswer> => {
-    const em = reading.em.fork();
-    const course = await live.get(em, id);
+  const standingOf = async (em: Em, { course, account, req }: Reader): Promise<ShelfStanding & KnownVersions> => {
     const rows = await em.find(ShelfItemRow, {}, { ...FRESH, orderBy: { name: 'asc', id: 'asc' }, limit: MOST_ITEMS });
-    const versions = await em.find(ShelfVersionRow, {}, { ...FRESH, orderBy: { version: 'desc' } });
-    const nameOf = await actorNames(
-      em,
-      versions.map((v) => v.by),
+    const fields = ['item', 'version', 'note', 'by', 'at'] as const;
+    const versions = grouped(
+      await em.find(ShelfVersionRow, {}, { ...FRESH, fields, orderBy: { version: 'desc' } }),
+      (v) => String(v.item),
     );
-    const copies = await em.find(ShelfCopyRow, { course: id }, FRESH);
-    const there = await courseParts(em, id);
+    const copies = await em.find(ShelfCopyRow, { course }, FRESH);
     return {
       college: (await installationOf(em)).name || UNNAMED,
       mayKeep: req.session.launch === undefined && (await mayKeepShelf(em, account)),
-      items: rows.map((row): ShelfItem => {
-        const own = versions.filter((v) => v.item === row.id);
-        const [last] = own;
-        return {
-          id: row.id,
-          kind: row.kind,
-          name: row.name,
-          note: last!.note,
-          version: row.version,
-          by: nameOf(last!.by),
-          at: shownBy(clock, last!.at),
-          isRetired: row.retiredAt != null,
-          versions: own.map((v) => ({ version: v.version, note: v.note, by: nameOf(v.by), at: shownBy(clock, v.at) })),
-          ...asInCourse(last!.document, course, there, clock.now()),
-        };
-      }),
+      items: rows.map(({ id, kind, name, version, retiredAt }) => ({
+        id,
+        kind,
+        name,
+        note: versions.get(String(id))![0]!.note,
+        version,
+        isRetired: retiredAt != null,
+      })),
       copies: copies.map(({ kind, key, item, version }) => ({ kind, key, item, version })),
+      versions,
+    };
+  };
+
+  door.on(contract.shelf.standing, async (call) => {
+    const { versions: _versions, ...standing } = await standingOf(reading.em.fork(), call);
+    return standing;
+  });
+
+  door.on(contract.shelf.all, async (call): Promise<ShelfAnswer> => {
+    const em = reading.em.fork();
+    const { versions, ...standing } = await standingOf(em, call);
+    const course = await live.get(em, call.course);
+    const there = await courseParts(em, call.course);
+    const nameOf = await actorNames(
+      em,
+      [...versions.values()].flat().map((v) => v.by),
+    );
+    const documents = await lastDocuments(em, standing.items);
+    return {
+      ...standing,
+      items: standing.items.map((item): ShelfItem => {
+        const told = versions
+          .get(String(item.id))!
+          .map((v) => ({ version: v.version, note: v.note, by: nameOf(v.by), at: shownBy(clock, v.at) }));
+        const { by, at } = told[0]!;
+        return { ...item, by, at, versions: told, ...asInCourse(documents.get(item.id)!, course, there, clock.now()) };
+      }),
     };
   });
 

@@ -125,6 +125,17 @@ export async function contentOf(em: Em, course: number, kind: ShelfKind, key: st
   return { rule: own, wordings: keys.map((k) => wordingOf(rows.find((r) => r.key === k)!)) };
 }
 
+/** The document of the last version of each thing, by its id. */
+export async function lastDocuments(
+  em: Em,
+  items: readonly Pick<ShelfItemRow, 'id' | 'version'>[],
+): Promise<ReadonlyMap<number, ShelfDocument>> {
+  if (items.length === 0) return new Map();
+  const last = items.map(({ id, version }) => ({ item: id, version }));
+  const rows = await em.find(ShelfVersionRow, { $or: last }, { ...FRESH, fields: ['item', 'document'] });
+  return new Map(rows.map((r) => [r.item, r.document]));
+}
+
 /** Throws `notFound` for what is not there, or no longer offered. */
 async function offered(em: Em, item: number): Promise<{ row: ShelfItemRow; document: ShelfDocument }> {
   const row = await em.findOne(ShelfItemRow, { id: item, retiredAt: null }, FRESH);

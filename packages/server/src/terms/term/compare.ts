@@ -65,7 +65,7 @@ export function compareRoutes(door: Door, services: IntakeServices): void {
     const term = async (known: LiveCourse, worry: Condition): Promise<ReportedTerm> => {
       const at = Math.min(clock.now(), known.course.calendar.end);
       const log = await termLog(em, known, clock.now());
-      const order = { ...log, outcome: worry, at };
+      const order = { ...log, outcome: worry, at, isBrief: true };
       const report = JSON.parse(await replays.result(account, res, 'term', known.facts, order)) as TermReport;
       return { course: known.course, rules: log.rules, report, wordingName: await wordingNames(em, known.id) };
     };

@@ -1,6 +1,10 @@
 /** Why somebody changes what runs: optional, for the people they share the course with. */
 import { LONGEST_REASON } from '@zest-bell/core/exchange';
+import { useKept } from '../../lib/useKept.ts';
 import { Labelled } from '../../ui/fields.tsx';
+
+/** What was typed is kept until the change is saved. `of`: the rule or wording; left out for the limits. */
+export const useWhy = (course: number, of = '') => useKept(`why ${course} ${of}`, '');
 
 export function WhyField({ why, onChange }: { readonly why: string; readonly onChange: (why: string) => void }) {
   return (

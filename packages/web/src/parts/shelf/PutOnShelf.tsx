@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
 import { contract } from '@zest-bell/core/contract';
-import { LONGEST_SHELF_NOTE, type ShelfAnswer, type ShelfKind } from '@zest-bell/core/exchange';
+import { LONGEST_SHELF_NOTE, type ShelfKind, type ShelfStanding } from '@zest-bell/core/exchange';
 import type { CourseWord, CourseWordKind } from '@zest-bell/core/shelf';
 import { ask } from '../../lib/api.ts';
 import type { CourseHere } from '../../lib/here.ts';
@@ -33,7 +33,7 @@ const KIND_WORDS: Readonly<Record<CourseWordKind, string>> = {
 
 interface PutOnShelfProps {
   readonly here: CourseHere;
-  readonly shelf: ShelfAnswer;
+  readonly shelf: ShelfStanding;
   readonly kind: ShelfKind;
   readonly of: string;
   readonly onClose: () => void;
@@ -47,7 +47,9 @@ export function PutOnShelf({ here, shelf, kind, of, onClose }: PutOnShelfProps) 
   });
   const alike = shelf.items.filter((i) => i.kind === kind);
   const copied = shelf.copies.find((c) => c.kind === kind && c.key === of)?.item;
-  const [item, setItem] = useState<number | null>(copied ?? alike.find((i) => i.name === look.data?.name)?.id ?? null);
+  const [chosen, setChosen] = useState<number | null | undefined>();
+  // Until somebody chooses: what it was taken from, or what is called the same.
+  const item = chosen === undefined ? (copied ?? alike.find((i) => i.name === look.data?.name)?.id ?? null) : chosen;
   const kept = useKept(`shelf ${here.id} ${kind} ${of}`, '');
   const [keepWords, setKeepWords] = useState(false);
   const { busy, problemAt, clear, run } = useAsking();
@@ -98,7 +100,7 @@ export function PutOnShelf({ here, shelf, kind, of, onClose }: PutOnShelfProps) 
             <SelectField
               label="As"
               value={item ?? ''}
-              onChange={(e) => setItem(e.target.value === '' ? null : Number(e.target.value))}
+              onChange={(e) => setChosen(e.target.value === '' ? null : Number(e.target.value))}
             >
               <option value="">something new: {look.data.name}</option>
               {alike.map((i) => (

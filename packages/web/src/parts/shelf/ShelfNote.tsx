@@ -6,7 +6,7 @@ import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import type { CourseHere } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';
-import { newerOnShelf, useShelf } from '../../lib/useShelf.ts';
+import { newerOnShelf, useShelfStanding } from '../../lib/useShelf.ts';
 import { Button } from '../../ui/Button.tsx';
 import { takenPath } from './takenPath.ts';
 
@@ -19,7 +19,7 @@ export function ShelfNote({
   readonly kind: ShelfKind;
   readonly of: string;
 }) {
-  const shelf = useShelf(here).data;
+  const shelf = useShelfStanding(here).data;
   const navigate = useNavigate();
   const item = newerOnShelf(shelf, kind, of);
   if (!shelf || !item) return null;

@@ -1,5 +1,4 @@
 /** What somebody drafted beside a wording that a running rule says: looked at, then published or dropped. */
-import { useState } from 'react';
 import { toast } from 'sonner';
 import { contract } from '@zest-bell/core/contract';
 import { instantWords } from '@zest-bell/core/time';
@@ -10,7 +9,7 @@ import { attempt } from '../../lib/attempt.ts';
 import type { CourseHere } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
-import { WhyField } from '../common/WhyField.tsx';
+import { useWhy, WhyField } from '../common/WhyField.tsx';
 
 export function DraftedWording(props: {
   readonly here: CourseHere;
@@ -20,10 +19,15 @@ export function DraftedWording(props: {
   readonly onDone: () => void;
 }) {
   const { here, wording: w, drafted, onTake, onDone } = props;
-  const [why, setWhy] = useState('');
+  const why = useWhy(here.id, `wording ${w.id}`);
   const publish = () =>
     attempt(async () => {
-      await ask(contract.wording.publish, { course: here.id, wording: w.id }, { body: { version: w.version, why } });
+      await ask(
+        contract.wording.publish,
+        { course: here.id, wording: w.id },
+        { body: { version: w.version, why: why.value } },
+      );
+      why.drop();
       await refreshAll();
       toast(`Published “${drafted.wording.name}”. The next messages use it.`);
       onDone();
@@ -41,7 +45,7 @@ export function DraftedWording(props: {
       </p>
       {here.may('rules.run') && (
         <div className="mt-2">
-          <WhyField why={why} onChange={setWhy} />
+          <WhyField why={why.value} onChange={why.set} />
         </div>
       )}
       <div className="mt-2 flex flex-wrap gap-2">

@@ -21,7 +21,7 @@ import type { CourseHere } from '../../lib/here.ts';
 import { refreshAll, useRules, useWordingResults } from '../../lib/queries.ts';
 import { rehearse } from '../../lib/ruleActions.ts';
 import { TrialPart } from '../trials/TrialPart.tsx';
-import { WhyField } from '../common/WhyField.tsx';
+import { useWhy, WhyField } from '../common/WhyField.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import { Labelled, SelectField } from '../../ui/fields.tsx';
@@ -87,7 +87,7 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose, on
     return checkWording(checked, { course: here.course, rules: using, now: here.now });
   }, [draft, place, files, here.course, here.now, using]);
 
-  const [why, setWhy] = useState('');
+  const why = useWhy(here.id, `wording ${wording.id}`);
   const asksWhy = changed && runs && here.may('rules.run');
 
   const test = async () => {
@@ -109,9 +109,10 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose, on
       const saved = await ask(
         contract.wording.change,
         { course: here.id, wording: wording.id },
-        { body: { wording: draft, version, why } },
+        { body: { wording: draft, version, why: why.value } },
       );
       form.drop();
+      why.drop();
       await refreshAll();
       if (saved.version === wording.version) {
         toast(`Saved as a draft of “${draft.name}”. An owner or co-instructor reviews and publishes it.`);
@@ -248,7 +249,7 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose, on
               onChange={(part) => setDraft((d) => ({ ...d, ...(typeof part === 'function' ? part(d) : part) }))}
             />
           )}
-          {asksWhy && <WhyField why={why} onChange={setWhy} />}
+          {asksWhy && <WhyField why={why.value} onChange={why.set} />}
           <CheckList checks={checks} onMend={(part) => setDraft((d) => withWords(d, place, part))} />
           <Results results={results.data?.[wording.id]} />
           <TrialPart here={here} wording={wording.id} />

@@ -79,8 +79,8 @@ function Settings({ saved, again }: { readonly saved: DirectoryAnswer; readonly 
   return (
     <>
       <p className="max-w-[75ch] text-[14px] text-ink-2">
-        People sign in where they sign in to everything else (OpenID Connect). Whoever runs that sign-in registers Zest
-        Bell there, and gives you an issuer, a client id, and a secret.
+        People can use your institution’s single sign-on (OpenID Connect). The people who run it register Zest Bell, and
+        give you an issuer, a client id, and a secret.
       </p>
       <p className="mt-2 text-[14px]">
         {saved.callback === null ? (

@@ -8,7 +8,7 @@ import { contract } from '@zest-bell/core/contract';
 import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
 import { useHere, type CourseHere } from '../../lib/here.ts';
 import { refreshAll, useStanding } from '../../lib/queries.ts';
-import { WhyField } from '../../parts/common/WhyField.tsx';
+import { useWhy, WhyField } from '../../parts/common/WhyField.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { Failed } from '../../parts/common/States.tsx';
 import { useFormOf } from '../../lib/useFormOf.ts';
@@ -67,7 +67,7 @@ function Limits({ here }: { readonly here: CourseHere }) {
   const parsed = parseCourseLimits(limits);
   const silences = newSilences(here, limits);
   const [isSilent, setSilent] = useState(false);
-  const [why, setWhy] = useState('');
+  const why = useWhy(here.id);
   const problems = [...(parsed.ok ? [] : parsed.problems), ...refused];
   const settled = useSettled(limits, 400);
   const effect = useQuery({
@@ -85,9 +85,9 @@ function Limits({ here }: { readonly here: CourseHere }) {
   const save = async () => {
     setBusy(true);
     try {
-      await ask(contract.course.limits, { course: here.id }, { body: { limits, version, why } });
+      await ask(contract.course.limits, { course: here.id }, { body: { limits, version, why: why.value } });
       drop();
-      setWhy('');
+      why.drop();
       toast('Saved. These limits now apply to every rule of this course.');
       await refreshAll();
     } catch (error) {
@@ -127,7 +127,7 @@ function Limits({ here }: { readonly here: CourseHere }) {
           <LimitFields here={here} limits={limits} problems={problems} onChange={change} />
           {dirty ? (
             <div className="sticky bottom-(--dock) mt-4 grid gap-3 border-t border-line bg-sheet py-3">
-              {here.may('settings.write') && <WhyField why={why} onChange={setWhy} />}
+              {here.may('settings.write') && <WhyField why={why.value} onChange={why.set} />}
               <AskSilence silences={silences} yes={isSilent} onYes={setSilent} />
               <div className="flex items-center gap-3">
                 <Button

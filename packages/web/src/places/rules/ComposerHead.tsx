@@ -12,7 +12,7 @@ import { useRules } from '../../lib/queries.ts';
 import { Chip } from '../../ui/Chip.tsx';
 import { useDrafts } from '../../parts/rule/draft.ts';
 import { setPath } from '../../lib/sets.ts';
-import { useShelf } from '../../lib/useShelf.ts';
+import { useShelfStanding } from '../../lib/useShelf.ts';
 import { PutOnShelf } from '../../parts/shelf/PutOnShelf.tsx';
 import { ShelfNote } from '../../parts/shelf/ShelfNote.tsx';
 import { SetNote } from '../../parts/common/SetNote.tsx';
@@ -121,7 +121,7 @@ export const RuleNote = ({ here, rule, onChange }: ComposerHeadProps) => (
 );
 
 function More({ here, rule, onNumbers, onCopy, onArchive }: ComposerHeadProps) {
-  const shelf = useShelf(here);
+  const shelf = useShelfStanding(here);
   const [putting, setPutting] = useState(false);
   return (
     <>

@@ -15,7 +15,7 @@ import { When } from '../../ui/When.tsx';
 import { attemptOver } from '../../lib/attempt.ts';
 import { saveWithUndo } from '../../lib/ruleActions.ts';
 import { AskMany, reachesMany } from './AskMany.tsx';
-import { WhyField } from '../../parts/common/WhyField.tsx';
+import { useWhy, WhyField } from '../../parts/common/WhyField.tsx';
 import { AskUnfinished } from '../../parts/wording/AskUnfinished.tsx';
 import { AskOutside, newOutside } from './AskOutside.tsx';
 import { DifferenceList } from './DifferenceList.tsx';
@@ -39,7 +39,7 @@ export function ConfirmDialog({
 }) {
   const [busy, setBusy] = useState(false);
   const [yes, setYes] = useState(false);
-  const [why, setWhy] = useState('');
+  const why = useWhy(here.id, `rule ${rule.id}`);
   const wordings = useWordings(here.id);
   const nameOf = (id: string) => wordings.data?.find((w) => w.id === id)?.name ?? id;
   // Both at one moment: the draft's next round, or where it has none left, the saved rule's.
@@ -60,12 +60,14 @@ export function ConfirmDialog({
         saveWithUndo(here, rule, card, {
           confirmed: yes,
           outside: outsideYes ? outside.map((to) => to.address) : [],
-          why,
+          why: why.value,
         }),
       onClose,
     );
     setBusy(false);
-    if (saved) onSaved();
+    if (!saved) return;
+    why.drop();
+    onSaved();
   };
   return (
     <Dialog
@@ -120,7 +122,7 @@ export function ConfirmDialog({
         </section>
       </div>
       <div className="border-t border-line px-6 py-4">
-        <WhyField why={why} onChange={setWhy} />
+        <WhyField why={why.value} onChange={why.set} />
       </div>
       {unfinished.length > 0 && (
         <div className="px-6 py-3">

@@ -13,7 +13,7 @@ import { setPath, useSetCards } from '../../lib/sets.ts';
 import { PlacePage } from '../../parts/common/PlacePage.tsx';
 import { ask } from '../../lib/api.ts';
 import { useHere, type CourseHere } from '../../lib/here.ts';
-import { useShelf } from '../../lib/useShelf.ts';
+import { useShelfStanding } from '../../lib/useShelf.ts';
 import { PutOnShelf } from '../../parts/shelf/PutOnShelf.tsx';
 import { ShelfNote } from '../../parts/shelf/ShelfNote.tsx';
 import { OutcomeFigures } from '../../parts/common/OutcomeFigures.tsx';
@@ -39,7 +39,7 @@ export function WordingPage() {
   const here = useHere();
   const wordings = useWordings(here.id);
   const results = useWordingResults(here.id);
-  const shelf = useShelf(here);
+  const shelf = useShelfStanding(here);
   const [putting, setPutting] = useState<string | null>(null);
   const [search, setSearch] = useState('');
   const [purpose, setPurpose] = useState<WordingPurpose | null>(null);
