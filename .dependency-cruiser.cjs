@@ -51,7 +51,7 @@ const SERVER = {
   rules: ['sets'],
   mail: ['nudges', 'plainMail', 'byHand', 'replies', 'trials', 'pauses', 'sendings', 'outbox', 'log', 'tray'],
   rounds: ['deciding', 'replays', 'courses', 'takeBack'],
-  intake: ['changes', 'statements', 'imports', 'data', 'activity', 'setUp'],
+  intake: ['changes', 'statements', 'imports', 'staging', 'data', 'activity', 'setUp'],
   connections: ['oneRoster', 'lti'],
   desk: [
     'notes',

@@ -17,6 +17,7 @@ import { sealOf } from '../packages/server/dist/platform/process/seal.js';
 import { NOTHING_FIXED } from '../packages/server/dist/platform/services.js';
 import { LongWork } from '../packages/server/dist/platform/work/longWork.js';
 import { noNews } from '../packages/server/dist/platform/work/news.js';
+import { Staging } from '../packages/server/dist/intake/staging/staging.js';
 import { ReplayThread } from '../packages/server/dist/rounds/replays/replayThread.js';
 import { runDueRounds } from '../packages/server/dist/rounds/deciding/scheduler.js';
 
@@ -37,6 +38,7 @@ const services: ConnectionServices = {
   longWork,
   replays: new ReplayThread(longWork),
   files: new FileReader(),
+  staging: new Staging({ orm, place, secret: 'none', folder }),
   brought: new BroughtFiles(join(folder, 'brought')),
   clock: { now: () => now },
   live: new LiveCourses(),

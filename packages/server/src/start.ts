@@ -34,6 +34,7 @@ import type { Logger } from 'pino';
 import { BroughtFiles } from './intake/imports/broughtFiles.ts';
 import { ImportRow } from './intake/changes/importRow.ts';
 import { FileReader } from './intake/imports/fileReader.ts';
+import { removeStaged, Staging } from './intake/staging/staging.ts';
 import { ReplayThread } from './rounds/replays/replayThread.ts';
 import { openSendings, wakeAfter } from './mail/sendings/sendings.ts';
 import type { ConnectionServices } from './connections/services.ts';
@@ -72,6 +73,7 @@ export async function start(config: Config, say: (sentence: string) => void): Pr
   // A process that was killed may have left in it what an erasure has removed.
   if (config.databaseUrl === null) await emptyLogOrLater(orm, 0);
   const endCopying = config.databaseUrl === null ? copyLogAside(place, logger) : null;
+  if (config.databaseUrl === null) await removeStaged(config.data);
   await mustFitDatabase(orm, secret);
   if (config.databaseUrl === null) markUsed(config.data);
   await setClockBy(() => databaseNow(orm.em.fork()));
@@ -92,6 +94,7 @@ export async function start(config: Config, say: (sentence: string) => void): Pr
     longWork,
     replays: new ReplayThread(longWork),
     files: new FileReader(),
+    staging: new Staging({ orm, place, secret, folder: config.data }),
     brought: new BroughtFiles(join(config.data, 'brought')),
     clock: demo?.clock ?? systemClock,
     live: new LiveCourses(fixed),
@@ -164,7 +167,13 @@ export async function start(config: Config, say: (sentence: string) => void): Pr
     server.closeIdleConnections();
     try {
       const mailEnds = config.work.has('mail') ? dispatcher.stop() : null;
-      await Promise.all([mailEnds, endBackground(), services.replays.close(), services.files.close()]);
+      await Promise.all([
+        mailEnds,
+        endBackground(),
+        services.replays.close(),
+        services.files.close(),
+        services.staging.close(),
+      ]);
       // Open requests are answered before the database closes.
       await Promise.race([answered, wait(ANSWERS_WITHIN, undefined, { ref: false })]);
       // The lines to the mail server first: the Mailroom closes when nobody is on them.

@@ -9,7 +9,7 @@
 import { handOut, borrowRoom } from '../time/room.ts';
 import type { Course } from '../course/course.ts';
 import { Keys } from './keys.ts';
-import { actCode, itemOfCode, kindBitOf, kindIndexOf } from './actCode.ts';
+import { actCode, itemOfCode, kindBitOf, kindIndexOf, kindOfCode } from './actCode.ts';
 import { HOUR, type Instant } from '../time/instant.ts';
 import {
   EVENT_KINDS,
@@ -310,6 +310,16 @@ export interface EventBatch {
 /** More facts than a course ever has. */
 const EPOCH = 2 ** 32;
 
+/** Events as columns, as one thread gives them to another. */
+export interface EventColumnsOfPeople {
+  readonly people: readonly string[];
+  readonly items: readonly string[];
+  readonly who: Int32Array;
+  /** Codes of `actCode.ts`. */
+  readonly codes: Int32Array;
+  readonly times: Float64Array;
+}
+
 export class History {
   /** By a person's key. */
   readonly people: PersonLog[] = [];
@@ -371,6 +381,20 @@ export class History {
     });
     for (const [person, { times, codes }] of byPerson) this.logOf(person).addMany(times, codes);
     this.events += batch.times.length;
+  }
+
+  /** Takes events `from` some place of columns `to` another, those of a person together. `codes` name `items` by their place there. */
+  addColumns({ people, items, who, codes, times }: EventColumnsOfPeople, from: number, to: number): void {
+    const itemKeys = items.map((id) => this.itemKeys.of(id));
+    for (let start = from, end = from; start < to; start = end) {
+      while (end < to && who[end] === who[start]) end++;
+      const own = Array.from(codes.subarray(start, end), (code) => {
+        const item = itemOfCode(code);
+        return actCode(kindOfCode(code), item < 0 ? -1 : itemKeys[item]!);
+      });
+      this.logOf(people[who[start]!]!).addMany(Array.from(times.subarray(start, end)), own);
+    }
+    this.events += to - from;
   }
 
   /** Takes one grade; at one instant the one added later counts (engine H2). */

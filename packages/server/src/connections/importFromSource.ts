@@ -17,7 +17,7 @@ import { inCourse } from '../course/lock.ts';
 import { applyChange } from '../intake/changes/apply.ts';
 import { ChangeRow } from '../intake/changes/entity.ts';
 import { retractedKeys } from '../intake/imports/read.ts';
-import { markSourcesHeard } from '../intake/imports/takeImport.ts';
+import { markSourcesHeard } from '../intake/imports/takeIn.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';
 import { inSlices } from '../platform/database/query.ts';
 import { SourceLinkRow, SourceRow, sourceLinkHolds } from './entity.ts';

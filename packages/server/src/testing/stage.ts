@@ -35,6 +35,7 @@ import { type Orm } from '../platform/database/orm.ts';
 import { replyAddress } from '../mail/replies/address.ts';
 import { BroughtFiles } from '../intake/imports/broughtFiles.ts';
 import { FileReader } from '../intake/imports/fileReader.ts';
+import { Staging } from '../intake/staging/staging.ts';
 import { ReplayThread } from '../rounds/replays/replayThread.ts';
 import type { ConnectionServices } from '../connections/services.ts';
 import { outgoing } from '../platform/http/outgoing.ts';
@@ -143,6 +144,8 @@ export interface StageSetting {
   readonly patience?: number;
   /** Who says where requests come from; nobody, unless told otherwise. */
   readonly trustedProxy?: readonly string[];
+  /** From which size on a file is taken by a thread, in bytes. */
+  readonly large?: number;
   /** A folder that already holds a database: a second process on it. */
   readonly folder?: string;
 }
@@ -182,12 +185,20 @@ export async function openStage(setting: StageSetting): Promise<TestStage> {
     : noTransport;
   const reading = await openDatabase(place, { reading: true });
   const installationSender = new InstallationSenderNow(reading, NOTHING_FIXED);
+  const staging = new Staging({
+    orm,
+    place,
+    secret: 'secret',
+    folder,
+    ...(setting.large ? { from: setting.large } : {}),
+  });
   const services: ConnectionServices = {
     orm,
     reading,
     longWork,
     replays,
     files,
+    staging,
     brought: new BroughtFiles(join(folder, 'brought')),
     clock,
     live: new LiveCourses(),
@@ -248,6 +259,7 @@ export async function openStage(setting: StageSetting): Promise<TestStage> {
     rule: (key = 'away') => unguarded(orm).findOneOrFail(RuleRow, { key }),
     async close() {
       mail.close();
+      await staging.close();
       await reading.close();
       await orm.close();
       if (!setting.folder) await dropDatabase(folder);

@@ -35,6 +35,7 @@ export interface DateReading {
 /** Longer texts are no dates. */
 const LONGEST = 64;
 const EXACT = /^(\d{4})-(\d{2})-(\d{2})T\d{2}:\d{2}(?::\d{2}(?:\.\d{1,3})?)?(?:Z|[+-]\d{2}:\d{2})$/;
+const [ZERO, NINE, MINUS, PLUS, POINT, COLON, LETTER_T, LETTER_Z] = [48, 57, 45, 43, 46, 58, 84, 90];
 const SLASHED = /^(\d{1,2})[/.-](\d{1,2})[/.-](\d{4}|\d{2})(?![\d/.-])/;
 const DAY_AND_MONTH = /^(\d{1,2})(?:\/(\d{1,2})|\.(\d{1,2})\.)$/;
 const YEAR_FIRST = /^(\d{4})[-/.](\d{1,2})[-/.](\d{1,2})(?![\d/.-])/;
@@ -42,6 +43,8 @@ const WORDED = /^([a-z]{3,9})\.? (\d{1,2})(?:st|nd|rd|th)?(?![\d:])(?:,? (\d{4})
 const WORDED_DAY_FIRST = /^(\d{1,2})(?:st|nd|rd|th)?\.?[ -]([a-z]{3,9})\.?(?:[ ,-]{1,2}(\d{4})(?![\d:]))?/i;
 const WEEKDAY =
   /^(?:mon|tue|tues|wed|thu|thur|thurs|fri|sat|sun|monday|tuesday|wednesday|thursday|friday|saturday|sunday)\.?,? /i;
+const SHORT_NUMBER = /^\s*\d{1,2}[/.-]/;
+const ENDS_WITH_OFFSET = /T.*([zZ]|[+-]\d{2}:?\d{2})$/;
 const EARLIEST = Date.UTC(1970, 0, 1);
 const LATEST = Date.UTC(2101, 0, 1);
 
@@ -52,7 +55,7 @@ export class DayOrders {
 
   see(value: string, inHeader = false): void {
     // A date of this kind begins with a digit and has a non-digit as its second or third character.
-    if (value.length > LONGEST || !/^\s*\d{1,2}[/.-]/.test(value)) return;
+    if (value.length > LONGEST || !SHORT_NUMBER.test(value)) return;
     const [, a, b] = SLASHED.exec(value.trim()) ?? (inHeader ? dayAndMonth(value.trim()) : null) ?? [];
     if (a === undefined) return;
     if (Number(a) > 12) this.dayFirst = true;
@@ -82,6 +85,8 @@ export function readDate(text: string, reading: DateReading): ReadDate {
   const { zone, order, endOfDay = false, frame, inHeader = false } = reading;
   const value = text.trim();
   if (value === '' || value.length > LONGEST) return { ok: false, code: 'date' };
+  const plain = readExact(value);
+  if (plain) return plain;
   const exact = EXACT.exec(value);
   if (exact) {
     // The common form without the cost of a calendar; a day that its month does not have is not a date.
@@ -90,7 +95,7 @@ export function readDate(text: string, reading: DateReading): ReadDate {
     const at = isDay ? Date.parse(value) : NaN;
     return Number.isNaN(at) ? { ok: false, code: 'date' } : inRange(at);
   }
-  if (/T.*([zZ]|[+-]\d{2}:?\d{2})$/.test(value)) {
+  if (ENDS_WITH_OFFSET.test(value)) {
     try {
       return inRange(parseInstant(value));
     } catch {
@@ -104,6 +109,48 @@ export function readDate(text: string, reading: DateReading): ReadDate {
   if (parts.year !== null) return atDay(parts.year, parts, time, zone);
   if (!frame) return { ok: false, code: 'date' };
   return withoutYear(frame, (year) => atDay(year, parts, time, zone));
+}
+
+/** A text that is an instant on its own, whatever the course and the other dates are; null for any other text, though it may be a date. */
+export function readExact(text: string): ReadDate | null {
+  const at = exactInstant(text);
+  return at === null ? null : inRange(at);
+}
+
+/**
+ * The instant of `2026-01-12T09:30:00-05:00` or `2026-01-12T14:30:00.250Z`, the forms in which programs write millions; null for any other text,
+ * and where one of the numbers is unusual.
+ */
+function exactInstant(text: string): Instant | null {
+  const hasMs = text.charCodeAt(19) === POINT;
+  const end = hasMs ? 23 : 19;
+  const isZulu = text.charCodeAt(end) === LETTER_Z;
+  if (text.length !== end + (isZulu ? 1 : 6)) return null;
+  if (text.charCodeAt(4) !== MINUS || text.charCodeAt(7) !== MINUS || text.charCodeAt(10) !== LETTER_T) return null;
+  if (text.charCodeAt(13) !== COLON || text.charCodeAt(16) !== COLON) return null;
+  const year = twoDigits(text, 0) * 100 + twoDigits(text, 2);
+  const [month, day] = [twoDigits(text, 5), twoDigits(text, 8)];
+  const [hour, minute, second] = [twoDigits(text, 11), twoDigits(text, 14), twoDigits(text, 17)];
+  const ms = hasMs ? twoDigits(text, 20) * 10 + (twoDigits(text, 21) % 10) : 0;
+  const ahead = isZulu ? 0 : offsetAt(text, end);
+  // A day that not every month has is looked at more closely elsewhere; so is what is no number.
+  const isPlain = year >= 1970 && month >= 1 && month <= 12 && day >= 1 && day <= 28 && hour <= 23 && minute <= 59;
+  if (!isPlain || !(second <= 59 && ms <= 999 && Math.abs(ahead) < 15 * 60)) return null;
+  return Date.UTC(year, month - 1, day, hour, minute - ahead, second, ms);
+}
+
+/** The minutes of `-05:00`; NaN for anything else. */
+function offsetAt(text: string, at: number): number {
+  const sign = text.charCodeAt(at);
+  if ((sign !== PLUS && sign !== MINUS) || text.charCodeAt(at + 3) !== COLON) return NaN;
+  const minutes = twoDigits(text, at + 4);
+  return minutes > 59 ? NaN : (sign === MINUS ? -1 : 1) * (twoDigits(text, at + 1) * 60 + minutes);
+}
+
+/** Two digits from a place on; NaN where there are none. */
+function twoDigits(text: string, at: number): number {
+  const [a, b] = [text.charCodeAt(at), text.charCodeAt(at + 1)];
+  return a >= ZERO && a <= NINE && b >= ZERO && b <= NINE ? (a - ZERO) * 10 + b - ZERO : NaN;
 }
 
 /** The year that lies within the course, of two the latest not after the file; of none the nearest before the course's end. */

@@ -97,10 +97,18 @@ export function tableOf(
     let record = 0;
     for (const { cells, line, numbers } of walk()) {
       record++;
-      if (record <= skip + 1 || cells.every((c) => c.trim() === '')) continue;
-      if (cells.some((c) => c.length > LONGEST_CELL))
+      if (record <= skip + 1) continue;
+      let [isBlank, isLong] = [true, false];
+      for (const cell of cells) {
+        if (isBlank && cell.trim() !== '') isBlank = false;
+        if (cell.length > LONGEST_CELL) isLong = true;
+      }
+      if (isBlank) continue;
+      if (isLong)
         throw new UnreadableFile(`Line ${line} has a cell of more than ${numberWords(LONGEST_CELL)} characters.`);
-      yield { row: record - skip, line, cells: headers.map((_, n) => clean(cells[n] ?? '')), numbers };
+      const own = new Array<string>(headers.length);
+      for (let n = 0; n < own.length; n++) own[n] = clean(cells[n] ?? '');
+      yield { row: record - skip, line, cells: own, numbers };
     }
   }
   const table = { ...head, delimiter, rows: { [Symbol.iterator]: rows } };
@@ -281,10 +289,12 @@ function* records(pieces: Iterable<string>, dialect: CsvDialect): Generator<Tabl
         `Record ${record + (quote.row ?? 0) + 1} opens a quotation mark and does not close it. Fix it, then try again.`,
       );
     }
+    // Only a cell in quotation marks goes on over several lines.
+    const mayBreak = text.includes('"');
     for (const cells of data) {
       yield { line, cells };
       line += 1;
-      for (const cell of cells) line += breaksIn(cell);
+      if (mayBreak) for (const cell of cells) line += breaksIn(cell);
     }
     record += data.length;
     begun = isLast ? '' : text.slice(meta.cursor);

@@ -25,14 +25,13 @@ const ACT_WORDS: Readonly<Record<string, EventKind>> = {
   present: 'attend',
 };
 
-/** The kind of activity that a word means, of the format or of everyday speech. */
-function eventKindOf(word: string): EventKind | undefined {
-  const plain = word.toLowerCase();
-  return (
-    EVENT_KINDS.find((k) => k.toLowerCase() === plain) ??
-    (Object.hasOwn(ACT_WORDS, plain) ? ACT_WORDS[plain] : undefined)
-  );
-}
+/** By words of the format and of everyday speech, in small letters. */
+const KINDS: ReadonlyMap<string, EventKind> = new Map([
+  ...Object.entries(ACT_WORDS),
+  ...EVENT_KINDS.map((kind) => [kind.toLowerCase(), kind] as const),
+]);
+
+const eventKindOf = (word: string): EventKind | undefined => KINDS.get(word.toLowerCase());
 
 export const importActivity: RowImporter =
   ({ draft, asOf, isCorrection, person: personOf, item: itemOf }) =>

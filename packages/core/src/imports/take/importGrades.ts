@@ -22,7 +22,7 @@ export const importGrades: RowImporter = ({
     header,
     draft,
     asOf,
-    column: survey.columns[place]!,
+    column: survey!.columns[place]!,
     order: 'unknown' as const,
     letters: draft.json.course.letters ?? null,
   };

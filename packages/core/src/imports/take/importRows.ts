@@ -6,7 +6,7 @@ import type { FieldName, LongKind } from '../read/headers.ts';
 import type { Instant } from '../../time/instant.ts';
 import { RefusedRow } from '../read/refused.ts';
 import { Additions, callsOut, FieldRow, type Refuse, type RowImporter } from './row.ts';
-import type { Survey } from './survey.ts';
+import { SurveyOnTheWay, type Survey } from './survey.ts';
 import type { TextTable } from '../read/table.ts';
 import { importActivity } from './importActivity.ts';
 import { importAttendance } from './importAttendance.ts';
@@ -27,7 +27,7 @@ const SAMPLE = 8;
 
 export interface TableImport {
   readonly table: TextTable;
-  readonly survey: Survey;
+  readonly survey: Survey | SurveyOnTheWay;
   readonly fields: readonly (FieldName | null)[];
   readonly draft: ImportDraft;
   readonly asOf: Instant;
@@ -44,19 +44,24 @@ export function* importRows(
   count: (outcome: Outcome) => void,
 ): Generator<void, Pick<SheetReport, 'added' | 'offered' | 'sample'>> {
   const { table, survey, fields, draft, dayOrders, asOf, isCorrection } = order;
+  const [onTheWay, whole] = survey instanceof SurveyOnTheWay ? [survey, null] : [null, survey];
   const places = new Map<FieldName, number>();
   fields.forEach((field, place) => field !== null && places.set(field, place));
   const layout = {
     places,
     headers: table.headers,
-    orders: table.headers.map((h, i) => (Object.hasOwn(dayOrders, h) ? dayOrders[h]! : survey.columns[i]!.order)),
-    decimals: survey.columns.map((c) => c.decimal),
+    orderOf: (place: number): DayOrder => {
+      const header = table.headers[place]!;
+      if (Object.hasOwn(dayOrders, header)) return dayOrders[header]!;
+      return onTheWay ? onTheWay.orderOf(place) : whole.columns[place]!.order;
+    },
+    decimals: whole?.columns.map((c) => c.decimal) ?? [],
   };
   const additions = new Additions(draft, order.add);
   const take = TAKE[kind]({
     draft,
     table,
-    survey,
+    survey: whole,
     fields,
     asOf,
     isCorrection,
@@ -66,6 +71,7 @@ export function* importRows(
   const sample: { line: number; cells: ReadCell[] }[] = [];
   for (const at of table.rows) {
     if (at.row % PART === 0) yield;
+    onTheWay?.see(at.cells);
     const isShown = sample.length < SAMPLE;
     const row = new FieldRow(at, layout, isShown);
     let why: RefusedRow | null = null;

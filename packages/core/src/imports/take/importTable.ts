@@ -19,7 +19,7 @@ import { meaningsOf, type ColumnMeaning } from './meanings.ts';
 import type { RefusedRow } from '../read/refused.ts';
 import type { ImportOptions, ReadColumn, ReadFile } from './report.ts';
 import type { RowPlace } from './row.ts';
-import { surveyOf, type PersonPlaces } from './survey.ts';
+import { surveyOf, SurveyOnTheWay, type PersonPlaces } from './survey.ts';
 import { mustDiffer, type TextTable, type TableRow } from '../read/table.ts';
 import { importRows } from './importRows.ts';
 import { SAMPLE, importSheet, type ReadCell, type SheetTally } from './importSheet.ts';
@@ -102,9 +102,13 @@ export function* importTable(
     mustDiffer(table.headers);
     if (isCorrection && !CORRECTABLE.has(shape)) throw new UnreadableFile(mayNot);
     const scores = longFields.indexOf('points');
-    const survey = yield* surveyOf(table, null, draft, draft.json.course.letters ?? null, scores);
-    const order = { table, survey, fields: longFields, draft, asOf, isCorrection, dayOrders, add };
+    const given =
+      shape === 'activity'
+        ? new SurveyOnTheWay(table, draft)
+        : yield* surveyOf(table, null, draft, draft.json.course.letters ?? null, scores);
+    const order = { table, survey: given, fields: longFields, draft, asOf, isCorrection, dayOrders, add };
     const taken = yield* importRows(shape, order, refuse, count);
+    const survey = given instanceof SurveyOnTheWay ? given.survey : given;
     return {
       ...EMPTY_READING,
       ...taken,

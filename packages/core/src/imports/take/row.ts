@@ -1,7 +1,7 @@
 /** A row of a table of one row a fact, by its fields, and how its cells are read; a cell that does not fit refuses the row. */
 import type { Instant } from '../../time/instant.ts';
 import { instantWords } from '../../time/words.ts';
-import { readDate, type DayOrder } from '../read/dates.ts';
+import { readDate, readExact, type DayOrder } from '../read/dates.ts';
 import { slugOf, type ImportDraft, type DraftItem, type DraftPerson } from './draft.ts';
 import { RefusedRow } from '../read/refused.ts';
 import type { Outcome } from './facts.ts';
@@ -17,24 +17,29 @@ import { kindByWords } from '../read/titles.ts';
 export interface Layout {
   readonly places: ReadonlyMap<FieldName, number>;
   readonly headers: readonly string[];
-  readonly orders: readonly DayOrder[];
+  /** How the dates of a column are written; asked only where a date can be read in two ways. */
+  readonly orderOf: (place: number) => DayOrder;
   readonly decimals: readonly (DecimalSign | null)[];
 }
+
+const NOTHING_READ: ReadonlyMap<number, string> = new Map();
 
 /** One row by its fields. */
 export class FieldRow {
   readonly at: TableRow;
   readonly layout: Layout;
   /** How cells were read, by their place, for a screen. */
-  readonly read = new Map<number, string>();
+  get read(): ReadonlyMap<number, string> {
+    return this.notes ?? NOTHING_READ;
+  }
 
-  /** Somebody looks at how it is read. */
-  private readonly isShown: boolean;
+  /** Null where nobody looks at how it is read. */
+  private readonly notes: Map<number, string> | null;
 
   constructor(at: TableRow, layout: Layout, isShown: boolean) {
     this.at = at;
     this.layout = layout;
-    this.isShown = isShown;
+    this.notes = isShown ? new Map() : null;
   }
 
   get(field: FieldName): string {
@@ -45,15 +50,16 @@ export class FieldRow {
     return cell;
   }
 
-  readonly column = (field: FieldName): string | null => {
+  column(field: FieldName): string | null {
     const place = this.layout.places.get(field);
     return place === undefined ? null : this.layout.headers[place]!;
-  };
+  }
 
   /** Says how the cell of a field was read, where somebody looks. */
   note(field: FieldName, words: () => string): void {
-    const place = this.isShown ? this.layout.places.get(field) : undefined;
-    if (place !== undefined) this.read.set(place, words());
+    if (this.notes === null) return;
+    const place = this.layout.places.get(field);
+    if (place !== undefined) this.notes.set(place, words());
   }
 
   /** The cells by which a person is found. */
@@ -70,7 +76,12 @@ export class FieldRow {
   instant(field: FieldName, draft: ImportDraft, asOf: Instant, endOfDay = false): Instant | null {
     const text = this.get(field);
     if (text === '') return null;
-    const order = this.layout.orders[this.layout.places.get(field)!] ?? 'unknown';
+    const exact = readExact(text);
+    if (exact?.ok) {
+      this.note(field, () => instantWords(exact.at, draft.json.course.timeZone));
+      return exact.at;
+    }
+    const order = this.layout.orderOf(this.layout.places.get(field)!);
     const column = this.column(field);
     const zone = (column === null ? null : zoneIn(column)) ?? draft.zone;
     const read = readDate(text, { zone, order, endOfDay, frame: draft.frame(asOf) });
@@ -109,7 +120,8 @@ export const DATE_SENTENCES = {
 export interface RowImport {
   readonly draft: ImportDraft;
   readonly table: TextTable;
-  readonly survey: Survey;
+  /** Null for a table that is surveyed while it is taken. */
+  readonly survey: Survey | null;
   readonly fields: readonly (FieldName | null)[];
   /** When what has no instant is taken to have happened. */
   readonly asOf: Instant;
@@ -141,11 +153,14 @@ export function excuse(item: DraftItem, person: DraftPerson): Outcome {
   return 'changed';
 }
 
+/** =, +, - and @. */
+const RUNS: ReadonlySet<number> = new Set([61, 43, 45, 64]);
+
 /** Whether a spreadsheet would run a cell when it is opened in it again: a formula with a call or a channel. */
 export function callsOut(cell: string): boolean {
   if (cell.length < 4) return false;
   const text = cell.trimStart();
-  if (!/^[=+\-@]/.test(text)) return false;
+  if (!RUNS.has(text.charCodeAt(0))) return false;
   const [call, channel] = [text.indexOf('('), text.indexOf('|')];
   const at = call < 0 ? channel : channel < 0 ? call : Math.min(call, channel);
   return at >= 0 && (text.indexOf('!', at) >= 0 || text.indexOf(')', at) >= 0);
@@ -156,6 +171,8 @@ export class Additions {
   readonly added = { people: 0, items: 0 };
   private readonly peopleOffered = new Set<string>();
   private readonly itemsOffered = new Set<string>();
+  /** Those who were found by an id, as rows name the same people again and again. */
+  private readonly known = new Map<string, DraftPerson>();
   private readonly draft: ImportDraft;
   private readonly may: { readonly people: boolean; readonly items: boolean };
 
@@ -169,9 +186,15 @@ export class Additions {
   }
 
   person(row: FieldRow): DraftPerson {
+    const id = row.get('person') || row.get('id');
+    const known = this.known.get(id) ?? this.draft.personById(id);
+    if (known) {
+      this.known.set(id, known);
+      return known;
+    }
     const { who } = row;
     try {
-      return this.draft.person(who, row.column);
+      return this.draft.person(who, (field) => row.column(field));
     } catch (error) {
       if (!(error instanceof RefusedRow) || error.code !== 'unknownPerson') throw error;
       const name = nameOf(who);

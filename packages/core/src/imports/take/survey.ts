@@ -1,4 +1,5 @@
 /** What the cells of each column are, seen in one walk through a table before a row of it is taken. */
+import { runWhole, type WorkInParts } from '../../time/inParts.ts';
 import { MINUTE } from '../../time/instant.ts';
 import { readAge } from '../read/ages.ts';
 import { DayOrders, readDate, type DayOrder } from '../read/dates.ts';
@@ -235,6 +236,40 @@ export function* surveyOf(
     namesakes: new Set([...called].flatMap(([name, n]) => (n > 1 ? [name] : []))),
     firstIsName: bare && names * 2 > count,
   };
+}
+
+/**
+ * A table of what people did is walked through once, and surveyed on the way. Only where a date depends on how the others of its column
+ * are written, all of them are looked at first.
+ */
+export class SurveyOnTheWay {
+  private readonly table: TextTable;
+  private readonly draft: ImportDraft;
+  private readonly seen: readonly SurveyedColumn[];
+  private rows = 0;
+  private whole: Survey | null = null;
+
+  constructor(table: TextTable, draft: ImportDraft) {
+    this.table = table;
+    this.draft = draft;
+    this.seen = table.headers.map(() => new SurveyedColumn());
+  }
+
+  see(cells: readonly string[]): void {
+    this.rows++;
+    for (let i = 0; i < cells.length; i++) this.seen[i]!.seeFact(cells[i]!);
+  }
+
+  /** How all dates of a column are written. */
+  orderOf(place: number): DayOrder {
+    this.whole ??= runWhole(surveyOf(this.table, null, this.draft) as WorkInParts<Survey>);
+    return this.whole.columns[place]!.order;
+  }
+
+  /** Of the rows so far. */
+  get survey(): Pick<Survey, 'count' | 'columns'> {
+    return { count: this.rows, columns: this.seen.map((column) => column.survey(null)) };
+  }
 }
 
 /** Whether a row names somebody of the course by its id or its name. */

@@ -7,7 +7,7 @@ import { loadCourse } from '../repository.ts';
 import { AppError } from '../../platform/errors/errors.ts';
 import type { Em, Orm } from '../../platform/database/orm.ts';
 import { NOTHING_FIXED, type FixedSettings } from '../../platform/services.ts';
-import { CourseHistory } from './courseHistory.ts';
+import { CourseHistory, type StoredEvents } from './courseHistory.ts';
 import { hasStoredFacts } from './store.ts';
 
 /** A course with all that is known of it, at one version of its roster, items and settings. */
@@ -64,6 +64,11 @@ export class LiveCourses {
     // A transaction may be rolled back, and another state may then get the version that it saw.
     if (!em.isInTransaction()) this.courses.set(history, live);
     return live;
+  }
+
+  /** Takes events into memory that were stored just now, where nothing came before them that is not known yet. */
+  async take(em: Em, id: number, stored: StoredEvents): Promise<void> {
+    await this.histories.get(id)?.take(em, stored);
   }
 
   private async open(em: Em, { id, retractions }: CourseRow): Promise<CourseHistory> {

@@ -44,9 +44,16 @@ export interface ChangeToApply {
   readonly title: string;
 }
 
+/** Events in a table of their own beside the course's: they are moved by one statement. */
+export interface StagedEvents {
+  readonly length: number;
+  /** Stores those that are new, and returns how many that was. */
+  readonly moveInto: (em: Tx<'course'>, course: number, change: number) => Promise<number>;
+}
+
 export interface FactChanges {
   /** Millions at most: they are written as they are walked through. */
-  readonly events: Iterable<EventFromFile> & { readonly length: number };
+  readonly events: (Iterable<EventFromFile> & { readonly length: number }) | StagedEvents;
   readonly grades: readonly GradeFromFile[];
   readonly retractedEvents: readonly ActivityEvent[];
   readonly retractedGrades: readonly Grade[];
@@ -183,19 +190,19 @@ export async function rememberFormer(
 }
 
 /** Longer ones are kept by their digest. */
-const LONGEST_ID = 180;
+export const LONGEST_ID = 180;
 
 /** A fact without an id gets one from its content. As it is: facts of one person that follow each other lie together in the index. */
 const contentId = (key: string): string =>
   key.length <= LONGEST_ID ? `c:${key}` : `c:${createHash('sha256').update(key).digest('base64url')}`;
-const eventIdOf = (e: EventFromFile): string => e.id ?? contentId(eventKey(e));
+export const eventIdOf = (e: EventFromFile): string => e.id ?? contentId(eventKey(e));
 const gradeIdOf = (g: GradeFromFile): string => g.id ?? contentId(gradeKey(g));
 
 /** Stores facts that are new, each by its id or by what it says, and counts them. */
 export function appendFacts(
   em: Tx<'course'>,
   course: number,
-  facts: Pick<FactChanges, 'events' | 'grades'>,
+  facts: { readonly events: Iterable<EventFromFile>; readonly grades: FactChanges['grades'] },
   change: number | null = null,
 ): Promise<{ readonly events: number; readonly grades: number }> {
   function* events() {
@@ -211,7 +218,7 @@ export function appendFacts(
 
 async function bring(em: Tx<'course'>, row: ChangeRow, facts: FactChanges): Promise<void> {
   const floors = { activity_event: await lastId(em, 'activity_event'), grade: await lastId(em, 'grade') };
-  const stored = await appendFacts(em, row.course, facts, row.id);
+  const stored = await storedOf(em, row, facts);
   await updateRow(em, changeHolds, row, {
     ...stored,
     ...(stored.events > 0
@@ -219,6 +226,12 @@ async function bring(em: Tx<'course'>, row: ChangeRow, facts: FactChanges): Prom
       : {}),
     ...(stored.grades > 0 ? { firstGrade: floors.grade + 1, lastGrade: await lastId(em, 'grade') } : {}),
   });
+}
+
+async function storedOf(em: Tx<'course'>, { course, id }: ChangeRow, { events, grades }: FactChanges) {
+  if (!('moveInto' in events)) return appendFacts(em, course, { events, grades }, id);
+  const appended = await appendFacts(em, course, { events: [], grades }, id);
+  return { ...appended, events: await events.moveInto(em, course, id) };
 }
 
 async function lastId(em: Em, table: 'activity_event' | 'grade'): Promise<number> {

@@ -3,6 +3,7 @@
  * go on, and it fails alone with a sentence. There are two threads, so that a small file never waits for a large one. Each reads one
  * file after the other, those of different accounts in turns, and ends what nobody waits for any more.
  */
+import type { MessagePort } from 'node:worker_threads';
 import type { CourseParts } from '@zest-bell/core/course';
 import { toColumns } from '@zest-bell/core/activity';
 import { EventList, UnreadableFile } from '@zest-bell/core/imports';
@@ -30,6 +31,12 @@ const SMALL_FILE = 5 << 20;
 const LIMITS: QueueLimits = { ofOne: 1, ofAll: 1, waiting: 40 };
 /** Folders and sources are read one file after the other. */
 const ITSELF = 'the server itself';
+
+/** Facts are copied only once their turn has come. */
+function against(live: LiveCourse, file: FileToRead, order: HowToRead, to: MessagePort | null): ReadWork {
+  const { calendar: _calendar, personIndex: _people, itemIndex: _items, ...parts } = live.course;
+  return { as: 'import', file, order, parts, meanings: live.row.meanings, columns: toColumns(live.facts.history), to };
+}
 
 interface ReaderSlot {
   readonly queue: RequestQueue;
@@ -74,15 +81,17 @@ export class FileReader {
 
   /** A file against a course. Throws `UnreadableFile`. */
   read(live: LiveCourse, file: FileToRead, order: HowToRead): Promise<FileReading> {
-    const { calendar: _calendar, personIndex: _people, itemIndex: _items, ...parts } = live.course;
-    const to = { parts, meanings: live.row.meanings };
-    // Facts are copied only once their turn has come.
-    return this.readInto(file, () => ({ as: 'import', file, order, ...to, columns: toColumns(live.facts.history) }));
+    return this.readInto(file, () => against(live, file, order, null));
+  }
+
+  /** The same, but the result is posted to a port. Throws `UnreadableFile`. */
+  async readTo(to: MessagePort, live: LiveCourse, file: FileToRead, order: HowToRead): Promise<void> {
+    await this.run(file, () => against(live, file, order, to));
   }
 
   /** A file against a course that is yet to be made. Throws `UnreadableFile`. */
   readForNew(parts: CourseParts, file: FileToRead, order: HowToRead): Promise<FileReading> {
-    return this.readInto(file, () => ({ as: 'import', file, order, parts, columns: null, meanings: {} }));
+    return this.readInto(file, () => ({ as: 'import', file, order, parts, columns: null, meanings: {}, to: null }));
   }
 
   private async readInto(file: FileToRead, work: () => ReadWork): Promise<FileReading> {

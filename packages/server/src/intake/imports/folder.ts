@@ -279,7 +279,7 @@ async function bring(
   now: Instant,
 ): Promise<number> {
   const onDisk = { name, path: services.brought.pathOf(file), size };
-  const before = await decisionsBefore(services, services.reading.em.fork(), course, onDisk);
+  const before = await decisionsBefore(services.files, services.reading.em.fork(), course, onDisk);
   return inCourse(services.orm, course, async (em) => {
     // Nobody is there to say yes: what the course lacks is added only where a person did so with such a file.
     const decisions = { ...before, add: { people: false, items: false, ...before.add } };

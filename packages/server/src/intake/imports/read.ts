@@ -10,8 +10,8 @@ import {
 } from '@zest-bell/core/imports';
 import { RetractedRow } from '../../course/activity/entity.ts';
 import type { Em } from '../../platform/database/orm.ts';
-import type { IntakeServices } from '../services.ts';
 import { ImportMemoryRow } from '../changes/importRow.ts';
+import type { FileReader } from './fileReader.ts';
 import type { FileToRead, TableHead } from './readMessages.ts';
 
 /** Keys of facts that were taken back, which no file brings again. */
@@ -79,7 +79,7 @@ export const remembered = ({
 
 /** As the last file with the same headers was read. */
 export async function decisionsBefore(
-  { files }: IntakeServices,
+  files: Pick<FileReader, 'head'>,
   em: Em,
   course: number,
   file: FileToRead,

@@ -1,4 +1,5 @@
 /** What the server and its thread for files say to each other. */
+import type { MessagePort } from 'node:worker_threads';
 import type { Problem } from '@zest-bell/core/problem';
 import type { CourseChanges, CourseParts } from '@zest-bell/core/course';
 import type { Grade, HistoryColumns } from '@zest-bell/core/activity';
@@ -41,6 +42,8 @@ export type ReadWork =
       readonly columns: HistoryColumns | null;
       readonly meanings: CourseMeanings;
       readonly order: HowToRead;
+      /** Where what is read goes (`staging/messages.ts`); null to get it with the answer. */
+      readonly to: MessagePort | null;
     });
 
 type ReadFacts = Pick<FactBook, 'grades' | 'retractedEvents' | 'retractedGrades' | 'gradeChanges'>;
@@ -88,6 +91,8 @@ export type ReadResult =
   | { readonly as: 'scenario'; readonly scenario: ReadScenario }
   | { readonly as: 'headers'; readonly head: TableHead | null }
   | SheetTable
+  /** All of it went to the one who takes it. */
+  | { readonly as: 'staged' }
   | (Omit<FileReading, 'facts'> & {
       readonly as: 'import';
       readonly facts: ReadFacts & { readonly events: EventColumns };

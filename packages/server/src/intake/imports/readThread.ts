@@ -1,6 +1,6 @@
 /** The thread in which files are read: it knows nothing of the database, the clock or mail, and can be ended at any moment. */
 import { parentPort } from 'node:worker_threads';
-import { makeCourse } from '@zest-bell/core/course';
+import { makeCourse, type CourseParts } from '@zest-bell/core/course';
 import { fromColumns } from '@zest-bell/core/activity';
 import {
   bytesOf,
@@ -13,6 +13,7 @@ import {
   sourceOf,
   UnreadableFile,
   type Bytes,
+  type EventColumns,
   type FileInput,
 } from '@zest-bell/core/imports';
 import { parseScenario } from '@zest-bell/core/scenario';
@@ -21,6 +22,7 @@ import { openFile } from './archive.ts';
 import { withFile } from './fileBytes.ts';
 import { readImport } from './reading.ts';
 import { refusedFile } from './refusedFile.ts';
+import type { ToStage } from '../staging/messages.ts';
 import type { ReaderAnswer, ReadResult, ReadScenario, ReadWork, SheetTable, ReaderRequest } from './readMessages.ts';
 
 /** In bytes. */
@@ -29,9 +31,10 @@ const LARGEST_SCENARIO = 64 << 20;
 /** Facts are handed over as they are, and no longer here. */
 function say(message: ReaderAnswer): void {
   const result = 'result' in message && message.result.as === 'import' ? message.result : null;
-  const { who, codes, times } = result?.facts.events ?? {};
-  parentPort!.postMessage(message, result ? [who!.buffer, codes!.buffer, times!.buffer] : []);
+  parentPort!.postMessage(message, result ? buffersOf(result.facts.events) : []);
 }
+
+const buffersOf = ({ who, codes, times }: EventColumns): ArrayBuffer[] => [who.buffer, codes.buffer, times.buffer];
 
 parentPort!.on('message', ({ id, work }: ReaderRequest) => void read(id, work));
 
@@ -82,23 +85,27 @@ async function resultFrom(work: Exclude<ReadWork, { as: 'scenario' }>, file: Fil
     return { as: 'headers', head: { headers, headerLine, firstRows } };
   }
   if (work.as === 'table') return tableOf(file, work.most);
-  const { parts, columns, meanings, order } = work;
+  const { parts, columns, meanings, order, to } = work;
   const known = columns === null ? knownFrom([], []) : knownOf(fromColumns(columns));
   const found = await inTurns(() => readImport({ course: makeCourse(parts), known, meanings }, file, order));
   const { draft, after, changes, lines } = found;
   const { refusedRows: _rows, ...report } = found.report;
   const { events, grades, retractedEvents, retractedGrades, gradeChanges, gradesAgain } = draft.facts;
   const { calendar: _c, personIndex: _p, itemIndex: _i, ...plain } = after as typeof after & Record<string, unknown>;
-  return {
-    as: 'import',
-    after: plain,
+  const result = {
+    after: plain as unknown as CourseParts,
     changes,
     lines,
     report: { ...report, refused: report.refused.slice(0, MOST_KEPT), refusedCount: report.refused.length },
-    facts: { events: events.toColumns(), grades, retractedEvents, retractedGrades, gradeChanges },
     again: { grades: gradesAgain, ...draft.again.all },
     refused: refusedFile(found.report),
   };
+  const facts = { grades, retractedEvents, retractedGrades, gradeChanges };
+  const all = events.toColumns();
+  if (to === null) return { as: 'import', ...result, facts: { ...facts, events: all } };
+  to.postMessage({ reading: { ...result, facts }, events: all } satisfies ToStage, buffersOf(all));
+  to.close();
+  return { as: 'staged' };
 }
 
 /** Refused rows that are kept with an import; all of them can be had as a file. */

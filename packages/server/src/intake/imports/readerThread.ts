@@ -72,7 +72,8 @@ export class ReaderThread {
         // Facts were copied for the thread alone: they are handed over.
         const columns = work.as === 'import' ? work.columns : null;
         const moved = columns ? [columns.counts.buffer, columns.times.buffer, columns.codes.buffer] : [];
-        thread.postMessage(message, moved as ArrayBuffer[]);
+        const to = work.as === 'import' && work.to !== null ? [work.to] : [];
+        thread.postMessage(message, [...(moved as ArrayBuffer[]), ...to]);
       });
     } finally {
       forget();

@@ -59,7 +59,7 @@ export function importRoutes(door: Door, services: IntakeServices): void {
   async function open(id: number, name: string, file: string, by: Actor) {
     const { size } = await stat(brought.pathOf(file));
     const onDisk = { name, path: brought.pathOf(file), size };
-    const decisions = await decisionsBefore(services, reading.em.fork(), id, onDisk);
+    const decisions = await decisionsBefore(services.files, reading.em.fork(), id, onDisk);
     return inCourse(orm, id, async (em) => {
       const order = { orderBy: { id: 'desc' }, offset: MOST_OPEN } as const;
       const old = await em.find(ImportRow, { course: id, state: 'open', way: 'hand' }, order);

@@ -8,7 +8,7 @@ import { decisionsSchema, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { importHolds } from '../changes/importRow.ts';
 import { lowered } from '../imports/read.ts';
-import { applyReading } from '../imports/takeImport.ts';
+import { applyReading } from '../imports/takeIn.ts';
 import { AppError } from '../../platform/errors/errors.ts';
 import { parseInput } from '../../platform/http/http.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
@@ -83,7 +83,7 @@ export function fromFileRoutes(door: Door, services: IntakeServices): void {
               way: 'hand',
               decisions,
             });
-            await applyReading(em, now, { course: makeCourse(parts) }, { course, row, by }, found);
+            await applyReading(em, now, makeCourse(parts), { course, row, by }, found);
             return course;
           }),
         );

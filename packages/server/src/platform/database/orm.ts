@@ -16,7 +16,7 @@ import {
 import type { AbstractSqlDriver, SqlEntityManager } from '@mikro-orm/knex';
 import { LibSqlDriver } from '@mikro-orm/libsql';
 import { isPostgres } from './postgres.ts';
-import { prepareConnection, prepareReading, prepareWithLogCopied } from './sqlite.ts';
+import { prepareAlone, prepareConnection, prepareReading, prepareWithLogCopied } from './sqlite.ts';
 
 /** The library's own, which reads and writes everything. Only this folder and tests may use it. */
 export type AnyEm = SqlEntityManager<AbstractSqlDriver>;
@@ -90,6 +90,8 @@ export interface OpenOptions {
   readonly reading?: boolean;
   /** A thread of this process copies SQLite's log into the file (`copyLogAside`): commits need not. */
   readonly logIsCopied?: boolean;
+  /** For a thread of its own: one connection, which may block while it waits and keeps its temporary tables. */
+  readonly alone?: boolean;
   /** Transactions of two databases, one within the other, are told apart by it. */
   readonly name?: string;
 }
@@ -98,7 +100,7 @@ export interface OpenOptions {
 export async function openOrm(
   place: DatabasePlace,
   entities: readonly EntitySchema[],
-  { reading = false, logIsCopied = false, name = 'default' }: OpenOptions = {},
+  { reading = false, logIsCopied = false, alone = false, name = 'default' }: OpenOptions = {},
 ): Promise<Orm> {
   const shared = {
     entities: [...entities],
@@ -117,13 +119,21 @@ export async function openOrm(
   };
   if (isPostgres(place)) {
     const { serverOptions } = await import('./postgresDriver.ts');
-    return connected(entities, 'postgres', { ...shared, ...serverOptions(place, reading) });
+    return connected(entities, 'postgres', { ...shared, ...serverOptions(place, reading, alone) });
   }
   return connected(entities, 'sqlite', {
     ...shared,
     driver: LibSqlDriver,
     dbName: place,
-    pool: { afterCreate: reading ? prepareReading : logIsCopied ? prepareWithLogCopied : prepareConnection },
+    pool: {
+      afterCreate: reading
+        ? prepareReading
+        : alone
+          ? prepareAlone
+          : logIsCopied
+            ? prepareWithLogCopied
+            : prepareConnection,
+    },
   });
 }
 

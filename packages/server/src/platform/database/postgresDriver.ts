@@ -51,9 +51,9 @@ interface PostgresConnection {
 }
 
 /** Every connection drops from what it is asked what cannot be stored (`plain.ts`), in the statement and in values that are bound. */
-const poolOf = (reading: boolean) => ({
-  min: 0,
-  max: reading ? MOST_CONNECTIONS.reading : MOST_CONNECTIONS.writing,
+const poolOf = (reading: boolean, alone: boolean) => ({
+  min: alone ? 1 : 0,
+  max: alone ? 1 : reading ? MOST_CONNECTIONS.reading : MOST_CONNECTIONS.writing,
   afterCreate(connection: PostgresConnection, done: (error: unknown, connection: PostgresConnection) => void): void {
     const query = connection.query.bind(connection);
     connection.query = (asked, ...more) => {
@@ -117,9 +117,9 @@ class ServerDriver extends AbstractSqlDriver<ServerConnection, ServerPlatform> {
 /** The library would print a line that is not JSON. A query over a line that was cut fails with an error, which is logged. */
 const SILENT = { warn: () => undefined, error: () => undefined, debug: () => undefined, deprecate: () => undefined };
 
-export const serverOptions = (url: string, reading: boolean): Options => ({
+export const serverOptions = (url: string, reading: boolean, alone = false): Options => ({
   driver: ServerDriver,
   dbName: databaseName(url),
   driverOptions: { connection: connectionOf(url, reading), log: SILENT },
-  pool: poolOf(reading),
+  pool: poolOf(reading, alone),
 });

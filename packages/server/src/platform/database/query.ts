@@ -132,11 +132,34 @@ export async function insertNewRows<S extends EntitySchema, O extends Owner>(
   let inserted = 0;
   for (const slice of slices) {
     const sql = slice.length === slices[0]!.length ? whole : sqlFor(slice.length);
-    const answer: unknown = await em.getKnex().raw(sql, slice.flat()).transacting(trx);
-    const { changes, rowCount } = answer as { changes?: number; rowCount?: number };
-    inserted += changes ?? rowCount ?? 0;
+    inserted += changedBy(await em.getKnex().raw(sql, slice.flat()).transacting(trx));
   }
   return inserted;
+}
+
+/**
+ * Inserts what a selection gives and is not there yet, by one statement, and returns how many rows that was. `from` begins with the values
+ * of the columns, as `select …`.
+ */
+export async function insertSelected<S extends EntitySchema, O extends Owner>(
+  tx: HolderOf<O>,
+  { entity }: Holds<S, O>,
+  columns: readonly string[],
+  key: readonly string[],
+  from: string,
+  values: readonly (string | number)[],
+): Promise<number> {
+  const em = tx as Em;
+  const trx = em.getTransactionContext<Knex.Transaction>();
+  if (!trx) throw new Error('Rows are inserted within a transaction');
+  const into = `insert into ${entity.meta.tableName} (${columns.join(',')})`;
+  const sql = `${into} ${from} on conflict (${key.join(',')}) do nothing`;
+  return changedBy(await em.getKnex().raw(sql, values).transacting(trx));
+}
+
+function changedBy(answer: unknown): number {
+  const { changes, rowCount } = answer as { readonly changes?: number; readonly rowCount?: number };
+  return changes ?? rowCount ?? 0;
 }
 
 /** The number that a counting query gives. */

@@ -44,6 +44,14 @@ export function prepareWithLogCopied(connection: SqliteConnection, done: Connect
   done(null, connection);
 }
 
+/** One of a thread, in which a write may wait for those of others: nobody else is stopped by that. */
+export function prepareAlone(connection: SqliteConnection, done: ConnectionCallback): void {
+  prepareWith(connection);
+  connection.exec(`pragma wal_autocheckpoint = ${FAR_TOO_LONG}`);
+  connection.exec('pragma busy_timeout = 5000');
+  done(null, connection);
+}
+
 /** A connection that cannot write, not even by mistake. */
 export function prepareReading(connection: SqliteConnection, done: ConnectionCallback): void {
   prepareWith(connection);

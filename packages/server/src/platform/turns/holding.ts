@@ -2,7 +2,13 @@
 import { AsyncLocalStorage } from 'node:async_hooks';
 import type { Em } from '../database/orm.ts';
 
-interface HeldLease {
+/** A lease by its name and by who holds it. */
+export interface LeaseName {
+  readonly name: string;
+  readonly holder: string;
+}
+
+interface HeldLease extends LeaseName {
   /** Throws `LeaseLost`. */
   readonly check: (em: Em) => Promise<void>;
   /** The lease within which this one was taken. */
@@ -19,8 +25,16 @@ export class LeaseLost extends Error {
 }
 
 /** Does `work`; its transactions `check` first. */
-export const whileHeld = <T>(check: HeldLease['check'], work: () => T): T =>
-  holding.run({ check, outer: holding.getStore() ?? null }, work);
+export const whileHeld = <T>(lease: Omit<HeldLease, 'outer'>, work: () => T): T =>
+  holding.run({ ...lease, outer: holding.getStore() ?? null }, work);
+
+/** The leases under which something is done, for a thread that does a part of it. */
+export function heldLeases(): LeaseName[] {
+  const all: LeaseName[] = [];
+  for (let held = holding.getStore() ?? null; held; held = held.outer)
+    all.push({ name: held.name, holder: held.holder });
+  return all;
+}
 
 /** Begins what goes on whether or not the lease that it was begun under is still held. */
 export const outsideLeases = <T>(work: () => T): T => holding.exit(work);

@@ -4,7 +4,7 @@ import { databaseMoment } from '../database/moment.ts';
 import type { Em, Orm } from '../database/orm.ts';
 import { rowsOf, run, runReturning } from '../database/query.ts';
 import { inTransaction } from '../database/transaction.ts';
-import { LeaseLost, whileHeld } from '../turns/holding.ts';
+import { LeaseLost, whileHeld, type LeaseName } from '../turns/holding.ts';
 import { leaseHolds } from './entity.ts';
 
 /** How long a process that says nothing any more keeps its work from the others, in ms. */
@@ -40,12 +40,25 @@ export async function underLease<T>(
     }
   };
   try {
-    return { result: await whileHeld(check, () => work(lost.signal)) };
+    return { result: await whileHeld({ name, holder, check }, () => work(lost.signal)) };
   } finally {
     clearInterval(renewing);
     await inTransaction(orm, (tx) => run(tx, leaseHolds, tx.getKnex()('lease').where({ name, holder }).delete()));
   }
 }
+
+/** Does `work` in a thread of the process that holds these leases. Its transactions throw `LeaseLost` where one is lost. */
+export const underLeasesOf = <T>(leases: readonly LeaseName[], work: () => T): T =>
+  leases.reduceRight(
+    (inner, { name, holder }) =>
+      () => {
+        const check = async (em: Em) => {
+          if (!(await isHeld(em, name, holder))) throw new LeaseLost(name);
+        };
+        return whileHeld({ name, holder, check }, inner);
+      },
+    work,
+  )();
 
 /** How often anyone who waits looks, in ms. */
 const LOOK = 200;
