@@ -8,8 +8,9 @@ import type { Em } from '../platform/database/orm.ts';
 import { inSlices, rowsOf } from '../platform/database/query.ts';
 import { declarations } from './declarations.ts';
 
-/** Rows that one step looks at. */
+/** Rows that one step reads, and that the database looks through in one step without reading them. */
 const SLICE = 2000;
+const STEP = 10_000;
 
 export type Id = number | string;
 
@@ -129,7 +130,7 @@ async function keysBy(em: Em, table: Holds, course: number, about: StudentLink, 
   return keysAmong(em, table, course, about.through, [...theirs], {});
 }
 
-/** Rows of a course by the values of a column: by an index if it has one, else page by page. */
+/** Rows of a course by the values of a column. */
 async function keysAmong(
   em: Em,
   table: Holds,
@@ -139,13 +140,7 @@ async function keysAmong(
   where: Readonly<Record<string, string>>,
 ): Promise<Id[]> {
   if (values.length === 0) return [];
-  if (!isIndexed(em, table, column)) {
-    const among = new Set<unknown>(values);
-    const wanted = Object.entries(where);
-    return collected(em, table, course, [column, ...Object.keys(where)], (row) => {
-      return among.has(row[column]) && wanted.every(([name, value]) => row[name] === value);
-    });
-  }
+  if (!isIndexed(em, table, column)) return keysFiltered(em, table, course, column, values, where);
   const keys: Id[] = [];
   for (const slice of inSlices(values)) {
     const query = inCourseOf(em, table, course);
@@ -155,6 +150,44 @@ async function keysAmong(
     keys.push(...(await rowsOf<{ pk: Id }>(em, query)).map((row) => row.pk));
   }
   return keys;
+}
+
+/** The same without an index: the database looks through some rows at a time, and gives only those that are wanted. */
+async function keysFiltered(
+  em: Em,
+  table: Holds,
+  course: number,
+  column: string,
+  values: readonly Id[],
+  where: Readonly<Record<string, string>>,
+): Promise<Id[]> {
+  const key = keyOf(em, table);
+  const keys: Id[] = [];
+  for (let after: Id | null = null; ;) {
+    const ahead = inCourseOf(em, table, course);
+    if (!ahead) return [];
+    if (after !== null) void ahead.where(key, '>', after);
+    const [last] = await rowsOf<{ pk: Id }>(
+      em,
+      ahead
+        .select({ pk: key })
+        .orderBy(key)
+        .offset(STEP - 1)
+        .limit(1),
+    );
+    for (const slice of inSlices(values)) {
+      const query = inCourseOf(em, table, course)!
+        .whereIn(fieldOf(em, table, column), slice)
+        .select({ pk: key });
+      if (after !== null) void query.where(key, '>', after);
+      if (last) void query.where(key, '<=', last.pk);
+      for (const [name, value] of Object.entries(where)) void query.where(fieldOf(em, table, name), value);
+      keys.push(...(await rowsOf<{ pk: Id }>(em, query)).map((row) => row.pk));
+    }
+    if (!last) return keys;
+    after = last.pk;
+    await nextTurn();
+  }
 }
 
 /** Whether an index begins with the column, or with the course and the column. */
