@@ -140,7 +140,14 @@ async function keysAmong(
   where: Readonly<Record<string, string>>,
 ): Promise<Id[]> {
   if (values.length === 0) return [];
-  if (!isIndexed(em, table, column)) return keysFiltered(em, table, course, column, values, where);
+  if (!isIndexed(em, table, column)) {
+    if (isInOrder(em, table)) return keysFiltered(em, table, course, column, values, where);
+    const among = new Set<unknown>(values);
+    const wanted = Object.entries(where);
+    return collected(em, table, course, [column, ...Object.keys(where)], (row) => {
+      return among.has(row[column]) && wanted.every(([name, value]) => row[name] === value);
+    });
+  }
   const keys: Id[] = [];
   for (const slice of inSlices(values)) {
     const query = inCourseOf(em, table, course);
@@ -152,7 +159,13 @@ async function keysAmong(
   return keys;
 }
 
-/** The same without an index: the database looks through some rows at a time, and gives only those that are wanted. */
+/** Whether an index has the rows of a course in the order of their keys. */
+function isInOrder(em: Em, table: Holds): boolean {
+  const { indexes, primaryKeys } = metaOf(em, table);
+  return indexes.some(({ properties }) => [properties ?? []].flat().join() === `course,${primaryKeys[0]!}`);
+}
+
+/** The same without an index on the column: the database looks through some rows at a time, and gives only those that are wanted. */
 async function keysFiltered(
   em: Em,
   table: Holds,
