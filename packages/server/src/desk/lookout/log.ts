@@ -30,9 +30,9 @@ export async function lookoutLog(em: Em, live: LiveCourse, at: Instant, now: Ins
     .where({ 'n.course': id, 'm.kind': 'student' })
     .whereIn('m.state', ['sent', 'uncertain'])
     .where('m.settled_at', '<=', at);
-  const counts = await rowsOf<{ student: string; n: number }>(
+  const counts = await rowsOf<{ student: string; n: number; id: number }>(
     em,
-    sentBy.clone().groupBy('n.student').select('n.student').count({ n: '*' }),
+    sentBy.groupBy('n.student').select('n.student').count({ n: '*' }).max({ id: 'n.id' }),
   );
   const waiting = knex('nudge')
     .where({ course: id, state: 'held', to_student: true })
@@ -42,7 +42,7 @@ export async function lookoutLog(em: Em, live: LiveCourse, at: Instant, now: Ins
   const keep = (rows: readonly { student: string; id: number }[]) => {
     for (const { student, id: nudge } of rows) newest.set(student, Math.max(nudge, newest.get(student) ?? 0));
   };
-  keep(await rowsOf(em, sentBy.clone().groupBy('n.student').select('n.student').max({ id: 'n.id' })));
+  keep(counts);
   if (at >= now) keep(await rowsOf(em, waiting.select('student').max({ id: 'id' })));
   const last = new Map<string, LastRow>();
   const ids = [...newest.values()];
