@@ -111,7 +111,7 @@ describe('the send log', () => {
     // The heading stays, and says what is below it.
     const [sheet] = book.worksheets;
     expect(sheet!.views[0]).toMatchObject({ state: 'frozen', ySplit: 1 });
-    expect(sheet!.getRow(1).font.bold).toBe(true);
+    expect(sheet!.getRow(1).getCell(1).font.bold).toBe(true);
     expect(sheet!.getColumn(1).width).toBeGreaterThan(20);
     const place = (heading: RegExp) => rows[0]!.findIndex((cell) => heading.test(String(cell)));
     expect(rows[1]![place(/^Addresses$/)]).toBe('p3@saltmarsh.example');
