@@ -25,6 +25,8 @@ mkdirSync(folder, { recursive: true });
 for (const name of ['package-lock.json', 'README.md', 'CHANGELOG.md', 'docs/running.md', 'deploy']) {
   cpSync(join(root, name), join(folder, name), { recursive: true });
 }
+// The lock names the workspace of tests and checks: its manifest goes along, and nothing of it is installed.
+cpSync(join(root, 'packages/tools/package.json'), join(folder, 'packages/tools/package.json'), { recursive: true });
 for (const name of ['core', 'standins', 'server', 'web']) {
   for (const part of ['package.json', 'dist']) {
     cpSync(join(root, 'packages', name, part), join(folder, 'packages', name, part), { recursive: true });

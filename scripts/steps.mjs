@@ -1,6 +1,7 @@
 // What the commands share: installing and building only when there is need.
 import { spawn, spawnSync } from 'node:child_process';
-import { existsSync, readdirSync, statSync } from 'node:fs';
+import { createHash } from 'node:crypto';
+import { existsSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
@@ -46,11 +47,27 @@ export function needNode() {
 
 const changedAt = (path) => (existsSync(path) ? statSync(path).mtimeMs : 0);
 
-export function install() {
-  const lock = join(root, 'package-lock.json');
-  if (changedAt(join(root, 'node_modules/.package-lock.json')) >= changedAt(lock)) return;
+/** What can be installed: all, or only what runs and is built, without tests, checks and benches. */
+const SETS = {
+  all: [],
+  start: ['core', 'standins', 'server', 'web'].flatMap((name) => ['--workspace', `@zest-bell/${name}`]),
+};
+/** Names the set that was installed, and the lock that it came from. */
+const INSTALLED = join(root, 'node_modules/.zest-bell.json');
+
+/** Installs a set, where neither it nor all is there from this lock. */
+export function install(set = 'all') {
+  const lock = createHash('sha256')
+    .update(readFileSync(join(root, 'package-lock.json')))
+    .digest('hex');
+  if (existsSync(INSTALLED)) {
+    const has = JSON.parse(readFileSync(INSTALLED, 'utf8'));
+    if (has.lock === lock && (has.set === set || has.set === 'all')) return;
+  }
   console.error('Installing packages …');
-  run(npm, ['ci', '--no-audit', '--no-fund', '--loglevel=error'], 'Installing the packages');
+  rmSync(INSTALLED, { force: true });
+  run(npm, ['ci', ...SETS[set], '--no-audit', '--no-fund', '--loglevel=error'], 'Installing the packages');
+  writeFileSync(INSTALLED, JSON.stringify({ set, lock }));
 }
 
 /** Brings a Debian package. */
@@ -77,14 +94,19 @@ function newest(path) {
   return Math.max(own, ...entries.map((name) => newest(join(path, name))));
 }
 
+/** What says of a part that it was built. */
+const BUILT = { server: 'packages/server/dist/.built', web: 'packages/web/dist/index.html' };
+
+/** The parts of which a source is newer than what was built. */
+export function unbuiltParts() {
+  const sources = ['packages', 'package-lock.json', 'tsconfig.base.json', 'scripts/build.mjs'];
+  const changed = Math.max(...sources.map((path) => newest(join(root, path))));
+  return Object.keys(BUILT).filter((part) => changedAt(join(root, BUILT[part])) <= changed);
+}
+
 /** Builds when a source is newer than what was built. */
 export function buildIfNeeded() {
-  const built = Math.min(
-    changedAt(join(root, 'packages/server/dist/.built')),
-    changedAt(join(root, 'packages/web/dist/index.html')),
-  );
-  const sources = ['packages', 'package-lock.json', 'tsconfig.base.json', 'scripts/build.mjs'];
-  if (built > Math.max(...sources.map((path) => newest(join(root, path))))) return;
+  if (unbuiltParts().length === 0) return;
   console.error('Building …');
   run(process.execPath, ['scripts/build.mjs'], 'Building');
 }

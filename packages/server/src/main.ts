@@ -27,6 +27,8 @@ try {
   };
   process.on('SIGTERM', end);
   process.on('SIGINT', end);
+  // `npm start` bundles the interface in the meantime.
+  await (globalThis as { readonly zestBellInterface?: Promise<void> }).zestBellInterface;
   // Last, so that a signal from somebody who waited for this sentence is a clean stop.
   say(`Zest Bell is ready at ${address}`);
 } catch (error) {
