@@ -15,7 +15,7 @@ if (args.includes(PROVE) && where !== undefined && existsSync(where) && readdirS
   console.error(`${where} is not empty. Name a folder that is empty or does not exist.`);
   process.exit(2);
 }
-install();
+install('start');
 buildIfNeeded();
 
 const own = JSON.parse(readFileSync(join(root, 'package.json'), 'utf8'));

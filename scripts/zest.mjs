@@ -4,7 +4,7 @@ import { buildIfNeeded, install, needNode, root } from './steps.mjs';
 needNode();
 const from = process.cwd();
 process.chdir(root);
-install();
+install('start');
 buildIfNeeded();
 process.chdir(from);
 await import('../packages/server/dist/cli/zest.js');
