@@ -66,7 +66,11 @@ export function install(set = 'all') {
   }
   console.error('Installing packages …');
   rmSync(INSTALLED, { force: true });
-  run(npm, ['ci', ...SETS[set], '--no-audit', '--no-fund', '--loglevel=error'], 'Installing the packages');
+  run(
+    npm,
+    ['ci', ...SETS[set], '--prefer-offline', '--no-audit', '--no-fund', '--loglevel=error'],
+    'Installing the packages',
+  );
   writeFileSync(INSTALLED, JSON.stringify({ set, lock }));
 }
 
