@@ -1,9 +1,10 @@
 import { defaultClientConditions, defineConfig } from 'vite';
 import react from '@vitejs/plugin-react';
 import tailwindcss from '@tailwindcss/vite';
+import { contractForPage } from './contractForPage.ts';
 
 export default defineConfig({
-  plugins: [react(), tailwindcss()],
+  plugins: [contractForPage(), react(), tailwindcss()],
   resolve: { conditions: ['zest-source', ...defaultClientConditions] },
   worker: { format: 'es' },
   build: { target: 'es2022', sourcemap: true, chunkSizeWarningLimit: 700 },

@@ -1,7 +1,7 @@
 /** The tree of a rule's condition (engine C1, C2) and its parse. A draft may be anything; what comes out is sound. */
 import { z } from 'zod';
 import { joinPath, problemsOfIssues, type ParseResult, type Problem } from '../problem/problem.ts';
-import { numberIn, rangeError } from '../problem/range.ts';
+import { numberIn, rangeError } from '../problem/rangeSchema.ts';
 import { markSchema } from '../course/mark.ts';
 import { CATALOGUE } from '../measures/catalogue/catalogue.ts';
 import { isDecimal } from '../measures/catalogue/field.ts';

@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { CAPABILITIES } from '../access/capabilities.ts';
-import { contract, endpoints } from './contract.ts';
+import { contract } from './contract.ts';
+import { endpoints } from './endpoints.ts';
 import { urlOf } from './endpoint.ts';
 import { openApi } from './openapi.ts';
 

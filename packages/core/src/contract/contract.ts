@@ -5,7 +5,6 @@ import { connections } from './connections.ts';
 import { course } from './course.ts';
 import { demo } from './demo.ts';
 import { desk } from './desk.ts';
-import type { AnyEndpoint } from './endpoint.ts';
 import { erasure } from './erasure.ts';
 import { exports } from './exports.ts';
 import { intake } from './intake.ts';
@@ -38,17 +37,3 @@ export const contract = {
   term,
   demo,
 };
-
-export interface NamedEndpoint {
-  readonly module: string;
-  readonly name: string;
-  readonly endpoint: AnyEndpoint;
-}
-
-export const endpoints: readonly NamedEndpoint[] = Object.entries(contract).flatMap(([module, named]) =>
-  Object.entries(named as Readonly<Record<string, AnyEndpoint>>).map(([name, endpoint]) => ({
-    module,
-    name,
-    endpoint,
-  })),
-);

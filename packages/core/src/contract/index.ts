@@ -1,5 +1,6 @@
 /** What the other packages use of `contract`. */
-export { contract, endpoints, type NamedEndpoint } from './contract.ts';
+export { contract } from './contract.ts';
+export { endpoints, type NamedEndpoint } from './endpoints.ts';
 export {
   urlOf,
   type AnswerOf,

@@ -1,6 +1,6 @@
 /** The contract as an OpenAPI document (OpenAPI Specification 3.1.1). */
 import { CAPABILITIES } from '../access/capabilities.ts';
-import { endpoints } from './contract.ts';
+import { endpoints } from './endpoints.ts';
 import { documentSchemas, sentAs } from './documents.ts';
 import type { AnyEndpoint } from './endpoint.ts';
 

@@ -2,7 +2,7 @@
 import type { LeafEvidence } from '../conditions/evidence.ts';
 import type { MessageState } from '../nudges/message.ts';
 import type { Explained } from '../rounds/decide/decision.ts';
-import type { WithheldReason } from '../rounds/decide/limits.ts';
+import type { WithheldReason } from '../rounds/decide/withheld.ts';
 import type { Recipient } from '../rounds/decide/recipients.ts';
 import type { TakenBy } from '../rounds/whatIf/reach.ts';
 import type { Rule, RuleStatus } from '../rules/rule.ts';

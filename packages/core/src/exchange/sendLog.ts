@@ -3,7 +3,7 @@ import type { TextResult } from '../outcomes/textResults.ts';
 import type { LeafEvidence } from '../conditions/evidence.ts';
 import type { HeldReason, MessageState } from '../nudges/message.ts';
 import type { ReplyKind } from '../nudges/reply.ts';
-import type { WithheldReason } from '../rounds/decide/limits.ts';
+import type { WithheldReason } from '../rounds/decide/withheld.ts';
 import type { Recipient } from '../rounds/decide/recipients.ts';
 import type { Instant } from '../time/instant.ts';
 import type { LoggedReason } from './logged.ts';

@@ -11,7 +11,7 @@ import type { MessageState } from '../nudges/message.ts';
 import type { ReplyKind } from '../nudges/reply.ts';
 import { type WithdrawnReason, type Decision } from '../rounds/decide/decision.ts';
 import type { CourseGuards } from '../rounds/decide/courseLimits.ts';
-import type { WithheldReason } from '../rounds/decide/limits.ts';
+import type { WithheldReason } from '../rounds/decide/withheld.ts';
 import type { Standing } from '../rounds/decide/standing.ts';
 import type { Story } from '../lookout/story.ts';
 import type { RoundTotals } from '../rounds/whatIf/limitsEffect.ts';

@@ -1,5 +1,5 @@
 /** What became of the term, a rule a row. */
-import { WITHHELD_WORDS } from '../rounds/decide/limits.ts';
+import { WITHHELD_WORDS } from '../rounds/decide/withheld.ts';
 import type { TermReport } from '../term/reportData.ts';
 import { number, text, type ExportCell, type ExportTable } from './table.ts';
 

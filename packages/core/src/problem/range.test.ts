@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
-import { intoRange, numberFrom, numberIn, outOfRange, wholeFrom } from './range.ts';
+import { intoRange, numberFrom, outOfRange, wholeFrom } from './range.ts';
+import { numberIn } from './rangeSchema.ts';
 
 const days = wholeFrom(1, 3660);
 const below = numberFrom(null, 100);

@@ -1,6 +1,7 @@
 import { expect, test } from '@jest/globals';
 import { z } from 'zod';
-import { numberFrom, numberIn, wholeFrom } from './range.ts';
+import { numberFrom, wholeFrom } from './range.ts';
+import { numberIn } from './rangeSchema.ts';
 import { longest, rangeIn } from './schemaBounds.ts';
 
 test('the longest text is read through what stands around it', () => {

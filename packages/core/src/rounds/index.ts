@@ -8,6 +8,7 @@ export * from './decide/recipients.ts';
 export * from './decide/standing.ts';
 export * from './decide/step.ts';
 export * from './decide/limits.ts';
+export * from './decide/withheld.ts';
 export * from './decide/decide.ts';
 export { evidenceOf, explained, WITHDRAWN_REASONS } from './decide/decision.ts';
 export type { Decision, Explained, WithdrawnReason } from './decide/decision.ts';

@@ -2,7 +2,7 @@
 import type { Condition } from '../conditions/condition.ts';
 import { conditionSentence } from '../conditions/sentence.ts';
 import type { Course } from '../course/course.ts';
-import { WITHHELD_WORDS, type WithheldReason } from '../rounds/decide/limits.ts';
+import { WITHHELD_WORDS, type WithheldReason } from '../rounds/decide/withheld.ts';
 import { FEWEST, type TextResult } from '../outcomes/textResults.ts';
 import { differenceOf } from '../outcomes/proportion.ts';
 import { oneDecimal, plural } from '../time/words.ts';

@@ -2,7 +2,7 @@
 import type { Condition } from '../conditions/condition.ts';
 import type { Hindsight } from '../outcomes/hindsight.ts';
 import type { TextResult } from '../outcomes/textResults.ts';
-import type { WithheldReason } from '../rounds/decide/limits.ts';
+import type { WithheldReason } from '../rounds/decide/withheld.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
 

@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { numberFrom, numberIn, wholeFrom, type Range } from '../problem/range.ts';
+import { numberFrom, wholeFrom, type Range } from '../problem/range.ts';
+import { numberIn } from '../problem/rangeSchema.ts';
 
 /** Calendar days in the course's zone, then exact hours (engine T2). */
 export interface Duration {

@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { numberIn, wholeFrom, type Range } from '../problem/range.ts';
+import { wholeFrom, type Range } from '../problem/range.ts';
+import { numberIn } from '../problem/rangeSchema.ts';
 import { LONGEST_DAYS } from './duration.ts';
 import { DAY, type Instant } from './instant.ts';
 import { dayNumberOf, type CourseCalendar } from './calendar.ts';

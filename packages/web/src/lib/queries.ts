@@ -49,8 +49,10 @@ async function askAgain(): Promise<{ readonly all: Promise<void> }> {
   return { all: queryClient.invalidateQueries({ predicate: isOfCourse }) };
 }
 
-export const useSession = () =>
-  useQuery({ queryKey: ['session'], queryFn: () => ask(contract.access.session), staleTime: Infinity });
+/** Who is signed in. The page asks for it as soon as it is opened, while its scripts are on their way. */
+export const sessionQuery = { queryKey: ['session'], queryFn: () => ask(contract.access.session), staleTime: Infinity };
+
+export const useSession = () => useQuery(sessionQuery);
 
 /** What keeps rules or mail waiting, over all courses, and what is wrong with the server: for administrators. */
 export const adminTroublesQuery = { queryKey: ['admin', 'troubles'], queryFn: () => ask(contract.admin.troubles) };

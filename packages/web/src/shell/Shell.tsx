@@ -1,6 +1,6 @@
 /** The frame around every page: which course is shown, as of when, and the keys that work anywhere. */
 import { lazy, Suspense, useEffect, useState } from 'react';
-import { Link, Navigate, Outlet, useNavigate, useNavigation, useParams } from 'react-router';
+import { Link, Outlet, useNavigate, useNavigation, useParams } from 'react-router';
 import { AllowedContext, type PermissionCheck } from '../ui/Allowed.tsx';
 import { instantWords } from '@zest-bell/core/time';
 import { ApiProblem } from '../lib/api.ts';
@@ -20,32 +20,6 @@ import { PAGE, usePageFocus } from '../lib/usePageFocus.ts';
 const DelayDialog = lazy(async () => ({ default: (await import('./DelayDialog.tsx')).DelayDialog }));
 const CountsPage = lazy(async () => ({ default: (await import('../places/counts/CountsPage.tsx')).CountsPage }));
 const Palette = lazy(async () => ({ default: (await import('./Palette.tsx')).Palette }));
-
-export function FirstCourse() {
-  const session = useSession();
-  const courses = useCourses();
-  if (courses.isPending) return <Loading what="your courses" />;
-  if (courses.isError) return <Failed error={courses.error} retry={() => void courses.refetch()} />;
-  const first = courses.data.find((c) => !c.isArchived) ?? courses.data[0] ?? session.data?.courses[0];
-  if (!first) {
-    return (
-      <Empty title="No course yet">
-        Your courses belong here.{' '}
-        {session.data?.mayMakeCourses ? (
-          <>
-            <Link className="font-semibold text-pine underline" to="/new">
-              Create your first course
-            </Link>
-            .
-          </>
-        ) : (
-          'Somebody with a course can invite you, or an administrator can let you make one.'
-        )}
-      </Empty>
-    );
-  }
-  return <Navigate to={`/c/${first.id}/today`} replace />;
-}
 
 const typing = (target: EventTarget | null): boolean =>
   target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
@@ -73,18 +47,6 @@ function NoCourse() {
           </ul>
         </>
       )}
-    </Empty>
-  );
-}
-
-/** An address within a course at which there is nothing. */
-export function NoPage() {
-  const id = useParams()['course'];
-  return (
-    <Empty title="There is no page at this address">
-      <Link className="font-semibold text-pine underline" to={`/c/${id}/today`}>
-        Open Today of this course
-      </Link>
     </Empty>
   );
 }

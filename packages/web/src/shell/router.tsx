@@ -2,7 +2,8 @@
 import { createBrowserRouter, Navigate, useLocation, useParams, useRouteError } from 'react-router';
 import { Failed, Loading } from '../parts/common/States.tsx';
 import { Gate } from './Gate.tsx';
-import { FirstCourse, NoPage, Shell } from './Shell.tsx';
+import { FirstCourse } from './FirstCourse.tsx';
+import { NoPage } from './NoPage.tsx';
 
 function Broken() {
   return <Failed error={useRouteError()} retry={() => window.location.reload()} />;
@@ -48,7 +49,7 @@ export const router = createBrowserRouter([
       { index: true, element: <FirstCourse /> },
       {
         path: 'c/:course',
-        element: <Shell />,
+        lazy: async () => ({ Component: (await import('./Shell.tsx')).Shell }),
         children: [
           { index: true, element: <Navigate to="today" replace /> },
           {

@@ -1,7 +1,8 @@
 /** How a count of the last n days differs from that of the n days before (engine M3, M5). */
 import type { CourseCalendar } from '../../time/calendar.ts';
 import type { Instant } from '../../time/instant.ts';
-import { numberFrom, numberIn, wholeFrom, type Range } from '../../problem/range.ts';
+import { numberFrom, wholeFrom, type Range } from '../../problem/range.ts';
+import { numberIn } from '../../problem/rangeSchema.ts';
 import { plural } from '../../time/words.ts';
 import {
   belowZero,

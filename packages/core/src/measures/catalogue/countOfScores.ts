@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { numberIn, rangeError } from '../../problem/range.ts';
+import { numberIn, rangeError } from '../../problem/rangeSchema.ts';
 import type { StoredGrade } from '../../activity/history.ts';
 import { markSchema } from '../../course/mark.ts';
 import { exactWords } from '../../time/words.ts';

@@ -1,4 +1,5 @@
-import { numberFrom, numberIn } from '../../problem/range.ts';
+import { numberFrom } from '../../problem/range.ts';
+import { numberIn } from '../../problem/rangeSchema.ts';
 import type { CourseCalendar } from '../../time/calendar.ts';
 import { DAYS_RANGE, LONGEST_HOURS } from '../../time/duration.ts';
 import { DAY, HOUR, type Instant } from '../../time/instant.ts';

@@ -1,4 +1,4 @@
-import { numberIn } from '../../problem/range.ts';
+import { numberIn } from '../../problem/rangeSchema.ts';
 import { LAST_DAYS_RANGE } from '../../time/window.ts';
 import { oneDecimal, plural } from '../../time/words.ts';
 import { GradeTally } from './courseGrade.ts';

@@ -11,7 +11,7 @@ import { durationHours } from '../../time/duration.ts';
 import { DAY, HOUR, type Instant } from '../../time/instant.ts';
 import { roundInstants } from '../../time/rhythm.ts';
 import type { Rule } from '../../rules/rule.ts';
-import type { WithheldReason } from '../decide/limits.ts';
+import type { WithheldReason } from '../decide/withheld.ts';
 import { absenceAsked } from './noticeWords.ts';
 import { replay } from '../whatIf/replay.ts';
 

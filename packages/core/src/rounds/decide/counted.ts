@@ -4,7 +4,7 @@ import type { Facts } from '../../measures/facts/facts.ts';
 import type { Rule } from '../../rules/rule.ts';
 import { stretchAt } from '../../time/stretches.ts';
 import { HOUR, type Instant } from '../../time/instant.ts';
-import { WITHHELD_REASONS, type WithheldReason } from './limits.ts';
+import { WITHHELD_REASONS, type WithheldReason } from './withheld.ts';
 
 /** May name more nudges than will count, and leaves out none that does. */
 export interface CountedNudges {

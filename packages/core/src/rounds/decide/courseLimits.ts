@@ -2,7 +2,8 @@
 import { BOUNDS } from '../../course/bounds.ts';
 import { z } from 'zod';
 import { PERCENT_RANGE } from '../../measures/values/range.ts';
-import { numberIn, wholeFrom, type Range } from '../../problem/range.ts';
+import { wholeFrom, type Range } from '../../problem/range.ts';
+import { numberIn } from '../../problem/rangeSchema.ts';
 import { problemsOfIssues, type ParseResult } from '../../problem/problem.ts';
 import type { CourseFile, CourseSettings } from '../../course/course.ts';
 import { dayNumberOf } from '../../time/calendar.ts';

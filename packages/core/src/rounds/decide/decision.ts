@@ -4,7 +4,7 @@ import type { Facts } from '../../measures/facts/facts.ts';
 import type { HeldReason } from '../../nudges/message.ts';
 import type { Rule } from '../../rules/rule.ts';
 import type { Instant } from '../../time/instant.ts';
-import type { WithheldReason } from './limits.ts';
+import type { WithheldReason } from './withheld.ts';
 import type { Recipient } from './recipients.ts';
 
 export const WITHDRAWN_REASONS = [

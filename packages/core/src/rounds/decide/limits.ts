@@ -6,30 +6,7 @@ import { RULE_WEIGHTS, type Rule, type RuleWeight } from '../../rules/rule.ts';
 import type { Instant } from '../../time/instant.ts';
 import type { LoggedNudge } from './log.ts';
 import { recipientsOf } from './recipients.ts';
-
-export const WITHHELD_REASONS = [
-  'pending',
-  'perSpell',
-  'perTerm',
-  'gap',
-  'replied',
-  'paused',
-  'budget',
-  'noAddress',
-] as const;
-export type WithheldReason = (typeof WITHHELD_REASONS)[number];
-
-/** A limit in words, after "held back:". */
-export const WITHHELD_WORDS: Readonly<Record<WithheldReason, string>> = {
-  pending: 'a nudge is waiting',
-  perSpell: 'already nudged this time',
-  perTerm: 'this term’s limit reached',
-  gap: 'nudged too recently',
-  replied: 'replied to this rule',
-  paused: 'paused by the student',
-  budget: 'message budget used up',
-  noAddress: 'no email address',
-};
+import { WITHHELD_REASONS, type WithheldReason } from './withheld.ts';
 
 export interface LimitCase {
   readonly course: Course;

@@ -7,7 +7,8 @@ import type { Rule } from '../../rules/rule.ts';
 import { contains, stretchAt } from '../../time/stretches.ts';
 import type { Instant } from '../../time/instant.ts';
 import { inAudience, limitCaseOf } from './decide.ts';
-import { limitsRefusing, type WithheldReason } from './limits.ts';
+import { limitsRefusing } from './limits.ts';
+import { type WithheldReason } from './withheld.ts';
 import type { NudgeLog } from './log.ts';
 
 export interface Standing {

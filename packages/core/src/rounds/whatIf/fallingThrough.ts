@@ -9,13 +9,8 @@ import { tellsOthersOnly, type Rule, type RuleWeight } from '../../rules/rule.ts
 import type { Instant } from '../../time/instant.ts';
 import { roundInstants } from '../../time/rhythm.ts';
 import { inAudience, limitCaseOf } from '../decide/decide.ts';
-import {
-  countingForBudget,
-  firstLimitRefusing,
-  weighsAtLeast,
-  type LimitCase,
-  type WithheldReason,
-} from '../decide/limits.ts';
+import { countingForBudget, firstLimitRefusing, weighsAtLeast, type LimitCase } from '../decide/limits.ts';
+import { type WithheldReason } from '../decide/withheld.ts';
 import type { LoggedNudge, NudgeLog } from '../decide/log.ts';
 import type { WorkInParts } from '../../time/inParts.ts';
 
