@@ -13,6 +13,7 @@ import Database from 'libsql';
 import Papa from 'papaparse';
 import { DAY, formatInstant } from '@zest-bell/core/time';
 import { random } from './data.ts';
+import { besideGoal } from './goals.ts';
 import { at, ITEMS, memoryOf, probe, startServer } from './running.ts';
 
 const ROWS = { S: 1_000_000, L: 3_000_000 } as const;
@@ -56,14 +57,17 @@ export async function benchImports(size: { readonly name: string }): Promise<voi
     await Promise.all(watching);
 
     console.log(`A file of ${rows} events, ${Math.round(statSync(path).size / 2 ** 20)} MiB.`);
-    const say = (what: string, value: string) => console.log(`${what.padEnd(62)} ${value}`);
-    say('taken in at', `${Math.round((100 * bareTook) / took)}% of the pace of parser and bare inserts`);
+    const say = (what: string, value: string) => console.log(`  ${what.padEnd(66)} ${value}`);
+    const pace = (100 * bareTook) / took;
+    besideGoal('beside the parser and bare inserts', pace, { unit: '% of their pace', atLeast: 90 });
     say('of that time, the upload', `${Math.round((100 * (broughtAt - from)) / took)}%`);
-    say('memory above that of the idle server, at most', `${Math.round(peak - idle)} MiB`);
-    say('/health meanwhile, 99th percentile and longest', `${at(waits.health, 0.99)} ms, ${at(waits.health, 1)} ms`);
+    besideGoal('memory above that of the idle server', peak - idle, { unit: 'MiB', atMost: 250 });
+    besideGoal('/health meanwhile, 99th percentile', at(waits.health, 0.99), { unit: 'ms', atMost: 20 });
+    say('/health meanwhile, longest', `${at(waits.health, 1)} ms`);
     say('a screen meanwhile, 99th percentile and longest', `${at(waits.screen, 0.99)} ms, ${at(waits.screen, 1)} ms`);
-    const share = Math.round((100 * Math.max(...waits.change)) / took);
-    say('a change of another course waited at most', `${share}% of the whole time`);
+    const waited = Math.max(...waits.change);
+    besideGoal('a change of another course waited', (100 * waited) / took, { unit: '% of it all', atMost: 25 });
+    if (rows === ROWS.S) besideGoal('… in seconds', waited / 1000, { unit: 's', atMost: 2.5 });
   } finally {
     await server.stop();
     rmSync(folder, { recursive: true, force: true });

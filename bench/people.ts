@@ -25,6 +25,7 @@ import {
   type LookoutQuery,
 } from '@zest-bell/core/lookout';
 import { benchCourse, benchHistory, benchRules, LARGE } from './data.ts';
+import { besideGoal, median } from './goals.ts';
 
 /** What each may take, in ms. */
 const MAY_TAKE = { brush: 8, table: 300, student: 50, gradebook: 300 };
@@ -48,11 +49,10 @@ const timed = <T>(work: () => T): [number, T] => {
   const result = work();
   return [performance.now() - from, result];
 };
-const median = (all: readonly number[]) => [...all].sort((a, b) => a - b)[Math.floor(all.length / 2)]!;
-const said = (what: string, taken: readonly number[], may: number) =>
-  console.log(
-    `  ${what}: ${(median(taken) / may).toFixed(2)} of ${may} ms, ${(Math.max(...taken) / may).toFixed(2)} at worst`,
-  );
+const said = (what: string, taken: readonly number[], atMost: number) => {
+  besideGoal(what, median(taken), { unit: 'ms', atMost });
+  besideGoal(`${what}, at worst`, Math.max(...taken), { unit: 'ms', atMost });
+};
 
 export function benchPeople(): void {
   const course = benchCourse(LARGE);

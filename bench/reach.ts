@@ -8,6 +8,7 @@ import { leavesOf } from '@zest-bell/core/conditions';
 import { parseRule, type Rule } from '@zest-bell/core/rules';
 import { lookNearby, NOTHING_LOGGED, reach, SentFacts } from '@zest-bell/core/rounds';
 import { benchCourse, benchHistory } from './data.ts';
+import { besideGoal, median } from './goals.ts';
 
 const CLASS = { name: 'a class of 2,000', students: 2000, events: 600_000 };
 const FRAME = 16;
@@ -62,11 +63,9 @@ export function benchReach(): void {
     for (const l of lines) if (Number(valueAt(l, at)) >= value) met++;
     return performance.now() - from + met * 0;
   });
-  const median = (all: readonly number[]) => [...all].sort((a, b) => a - b)[Math.floor(all.length / 2)]!;
   const worst = Math.max(...taken);
   console.log(`A threshold dragged on ${CLASS.name}, two conditions:`);
-  console.log(
-    `  a step of the drag takes ${(median(taken) / FRAME).toFixed(2)} frames, ${(worst / FRAME).toFixed(2)} at worst`,
-  );
+  besideGoal('a step of the drag', median(taken), { unit: 'ms', atMost: FRAME });
+  besideGoal('a step of the drag, at worst', worst, { unit: 'ms', atMost: FRAME });
   console.log(`  and ${(median(taken) / median(bare)).toFixed(0)}× the loop that only compares one value a student`);
 }

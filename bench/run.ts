@@ -6,7 +6,7 @@
  * `npm run bench -- mail` the mail of a large round, `npm run bench -- imports` taking in a file, `npm run bench -- exports` making
  * files of a long send log, `npm run bench -- api` what each reading request of a large course takes, `npm run bench -- signs`
  * what told early, `npm run bench -- campus` all rounds of a campus at once, on both databases, `npm run bench -- pages` many pages at once,
- * `npm run bench -- saying` reading a rule that was typed.
+ * `npm run bench -- saying` reading a rule that was typed, `npm run bench -- places` every place in a browser.
  */
 import { DAY, placeFrom, roundInstants, runWhole } from '@zest-bell/core/time';
 import type { History } from '@zest-bell/core/activity';
@@ -23,10 +23,12 @@ import { benchImports } from './imports.ts';
 import { benchMail } from './mail.ts';
 import { benchPages } from './pages.ts';
 import { benchPeople } from './people.ts';
+import { benchPlaces } from './places.ts';
 import { benchReach } from './reach.ts';
 import { benchSaying } from './saying.ts';
 import { benchSigns } from './signs.ts';
 import { benchStart } from './start.ts';
+import { besideGoal, median } from './goals.ts';
 import { handWritten } from './handWritten.ts';
 import { sql } from './sql.ts';
 import { logic, rulesEngine, type FactsOfStudent } from './peers.ts';
@@ -53,8 +55,6 @@ async function timesAsLong(work: () => unknown, other: () => unknown, runs: numb
   for (let turn = 0; turn < 5; turn++) ratios.push((await time(work, runs)) / (await time(other, runs)));
   return median(ratios);
 }
-
-const median = (numbers: readonly number[]): number => numbers.toSorted((a, b) => a - b)[numbers.length >> 1]!;
 
 /** Touches every event and every cell of the replay once: nothing that does either can be faster. */
 function floor(history: History, cells: number): number {
@@ -103,6 +103,7 @@ else if (process.argv.includes('saying')) benchSaying();
 else if (process.argv.includes('signs')) benchSigns(size);
 else if (process.argv.includes('campus')) await benchCampus();
 else if (process.argv.includes('pages')) await benchPages();
+else if (process.argv.includes('places')) await benchPlaces();
 else await benchCore();
 
 async function benchCore(): Promise<void> {
@@ -194,11 +195,8 @@ async function benchCore(): Promise<void> {
     ['who matches ten rules now: json-logic-js takes', `${ratio(byLogic, matching)} as long`],
     ['who matches ten rules now: hand-written SQL takes', `${ratio(sqlMatching, matching)} as long`],
     ['who matches ten rules now: it takes', `${ratio(matching, handMatching)} the hand-written evaluator`],
-    ['the whole decision (limits, steps, evidence) takes', `${times(decision)} the matching`],
     ['the first round after a start takes', `${ratio(cold, warm)} a later one`],
-    ['who matches in week 15 takes', `${ratio(late, early)} week 2`],
     [`replay, who matches at all ${rounds.length} rounds, takes`, `${times(keptBare)} the bare loop`],
-    ['the same with all timelines laid out anew takes', `${times(anewBare)} the bare loop`],
     [
       'replay: json-rules-engine takes',
       `${ratio(engineReplay, keptSweep)} as long, ${ratio(engineReplay, coldSweep)} anew`,
@@ -209,9 +207,14 @@ async function benchCore(): Promise<void> {
     ['one number over twelve values takes', `${times(twelve)} the replay of its rule`],
     ['hindsight of a rule takes', `${times(judged)} its replay`],
   );
-  if (term !== null) rows.push(['the whole replay with every decision takes', `${times(term)} the bare loop`]);
   console.log(`Data set ${size.name}: ${size.students} students, ${history.eventCount} events, ${rules.length} rules.`);
   console.log(`All agree on who matches, at every round.\n`);
   for (const [what, figure] of rows) console.log(`${what.padEnd(62)} ${figure}`);
-  console.log(`\nPeak memory ${Math.round(process.resourceUsage().maxRSS / 1024)} MiB.`);
+  const atMost = (most: number) => ({ unit: '×', atMost: most });
+  besideGoal('the whole decision (limits, steps), beside its matching', decision, atMost(3));
+  besideGoal('who matches in week 15, beside week 2', late / early, atMost(1));
+  besideGoal('who matches at all rounds, timelines anew, beside the bare loop', anewBare, atMost(3));
+  if (term !== null) besideGoal('a replay with every decision, beside the bare loop', term, atMost(20));
+  const { maxRSS } = process.resourceUsage();
+  besideGoal('memory, with the copies for the others', maxRSS / 1024, { unit: 'MiB', atMost: 1024 });
 }

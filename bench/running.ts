@@ -34,10 +34,15 @@ export function memoryOf(pid: number, what = 'VmRSS'): number {
 
 export interface RunningServer {
   readonly child: ChildProcess;
+  readonly base: string;
+  /** Of the account that it began with. */
+  cookie(): string;
   get(path: string): Promise<unknown>;
-  /** Whatever it answers, to the end. */
-  text(path: string): Promise<string>;
+  /** Whatever it answers, to the end. Returns how many bytes that are. */
+  whole(path: string): Promise<number>;
   send(method: string, path: string, body: object): Promise<unknown>;
+  /** Begins a course from a scenario; gives its id. */
+  begin(scenario: object): Promise<number>;
   /** A course of so many students with the items of the bench. */
   course(code: string, students: number): Promise<number>;
   stop(): Promise<void>;
@@ -74,7 +79,7 @@ export async function spawnServer(
 export async function startServer(data: string): Promise<RunningServer> {
   const { child, base } = await spawnServer(data);
   let cookie = '';
-  const ask = async (path: string, init: RequestInit = {}) => {
+  const answerTo = async (path: string, init: RequestInit = {}) => {
     const headers = { 'sec-fetch-site': 'same-origin', cookie, ...init.headers };
     // A line that was kept open may have ended at this moment: once more.
     const once = () => fetch(`${base}${path}`, { ...init, headers });
@@ -85,8 +90,9 @@ export async function startServer(data: string): Promise<RunningServer> {
         .getSetCookie()
         .find((c) => c.startsWith('zest-bell='))
         ?.split(';')[0] ?? cookie;
-    return answer.text();
+    return answer;
   };
+  const ask = async (path: string, init: RequestInit = {}) => (await answerTo(path, init)).text();
   const read = (text: string): unknown => (text === '' ? null : JSON.parse(text));
   const send = async (method: string, path: string, body: object) =>
     read(
@@ -94,13 +100,18 @@ export async function startServer(data: string): Promise<RunningServer> {
         ? await ask(path, { method, body, headers: { 'content-type': 'application/octet-stream' } })
         : await ask(path, { method, body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
     );
+  const begin = async (scenario: object) =>
+    ((await send('POST', '/api/v1/courses/scenario', new Blob([JSON.stringify(scenario)]))) as { id: number }).id;
   const email = 'ada@saltmarsh.example';
   await send('POST', '/api/v1/accounts/first', { name: 'Ada Lind', email, password: 'a long enough password' });
   return {
     child,
+    base,
+    cookie: () => cookie,
     get: async (path) => read(await ask(path)),
-    text: (path) => ask(path),
+    whole: async (path) => (await answerTo(path)).arrayBuffer().then((bytes) => bytes.byteLength),
     send,
+    begin,
     async course(code, students) {
       const calendar = { timeZone: 'America/New_York', start: '2026-01-12', end: '2026-05-08' };
       const enrolledAt = '2026-01-12T00:00:00-05:00';
@@ -118,8 +129,7 @@ export async function startServer(data: string): Promise<RunningServer> {
         people: Array.from({ length: students }, (_, i) => person(i)),
         items: Array.from({ length: ITEMS }, (_, i) => ({ id: `i${i}`, title: `Item ${i}`, kind: 'page' })),
       };
-      const made = await send('POST', '/api/v1/courses/scenario', new Blob([JSON.stringify(scenario)]));
-      return (made as { id: number }).id;
+      return begin(scenario);
     },
     async stop() {
       child.kill('SIGTERM');

@@ -4,6 +4,7 @@ import type { Condition } from '@zest-bell/core/conditions';
 import { HistoryFacts, valueAt } from '@zest-bell/core/measures';
 import { replayedInParts, signsInParts, weekOf } from '@zest-bell/core/outcomes';
 import { benchCourse, benchHistory, benchRules, type BenchSize } from './data.ts';
+import { besideGoal } from './goals.ts';
 
 const RUNS = 7;
 
@@ -30,11 +31,14 @@ export function benchSigns(size: BenchSize): void {
   process.stdout.write(
     [
       `${course.people.length} people: ${told.signs.length} signs and ${told.pairs.length} pairs of ${told.worried} worried about and ${told.well} well`,
-      `all signs at one week, with pairs, take ${(signs / replays).toFixed(2)}× the replay of one rule with timelines kept`,
       `the slowest move of the week: ${Math.round(moved)} ms of work`,
       '',
     ].join('\n'),
   );
+  besideGoal('all signs at one week, with pairs, beside the replay of one rule', signs / replays, {
+    unit: '×',
+    atMost: 3,
+  });
 }
 
 function once(work: () => unknown): number {

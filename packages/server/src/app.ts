@@ -4,7 +4,6 @@ import { ANSWERS, docsPage } from './access/docs.ts';
 import { existsSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import express, { Router, type Express } from 'express';
-import compression from 'compression';
 import helmet from 'helmet';
 import { API_BASE, contract, openApi } from '@zest-bell/core/contract';
 import { Door } from './access/door.ts';
@@ -40,7 +39,8 @@ import { AppError, ERRORS } from './platform/errors/errors.ts';
 import { logged } from './platform/http/requests.ts';
 import { admitting } from './platform/turns/requestQueue.ts';
 import { afterOthers } from './platform/turns/inTurns.ts';
-import { LINES_TYPE, problemDetails } from './platform/http/http.ts';
+import { compressed } from './platform/http/compressed.ts';
+import { problemDetails } from './platform/http/http.ts';
 import { framing } from './connections/lti/framing.ts';
 import { launchRoutes } from './connections/lti/routes.ts';
 import { isLaunched } from './connections/lti/who.ts';
@@ -110,11 +110,7 @@ export function createApp(services: ConnectionServices, dispatcher: MailHandOver
   if (options.figures) app.use(options.figures.timing, options.figures.router());
   // No id and no name has a NUL in it.
   app.use((req, _res, next) => next(/%00/.test(req.url) ? new AppError('notFound') : undefined));
-  app.use(
-    compression({
-      filter: (req, res) => res.get('content-type')?.startsWith(LINES_TYPE) || compression.filter(req, res),
-    }),
-  );
+  app.use(compressed((path) => path.startsWith(API_BASE)));
   app.get(HEALTH, (_req, res) => {
     const ready = options.isReady();
     const writable = isWritable(services.orm);

@@ -19,6 +19,15 @@ describe('whether a text names somebody', () => {
       expect([text, isNamed(text)]).toEqual([text, false]);
   });
 
+  test('in whatever letters it is written', () => {
+    const isNamed = namedIn({ ...known('n7'), firstName: 'Kai', lastName: 'Lösch' });
+    for (const text of ['KAI LÖSCH', 'kai lösch', '\u212Aai Lösch', '“Kai Lösch” – n7'])
+      expect([text, isNamed(text)]).toEqual([text, true]);
+    const isAl = namedIn({ ...known('n7'), firstName: 'Kai' });
+    for (const text of ['\u212Aai Li', 'naïve Kai Li', 'KAI LI']) expect([text, isAl(text)]).toEqual([text, true]);
+    for (const text of ['Kailash', 'Lösch Kai', 'naïve']) expect([text, isAl(text)]).toEqual([text, false]);
+  });
+
   test('a short number is no id in free text: others have such numbers too', () => {
     expect(namedIn(known('7'))('{"raw":7}')).toBe(false);
     expect(namedIn(known('1042277'))('row 1042277')).toBe(true);

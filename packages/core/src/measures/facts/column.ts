@@ -35,36 +35,35 @@ const COUNTDOWN = 4;
 export function measureColumn(call: MeasureCall, facts: Facts, at: Instant): MeasureColumn {
   const { people } = facts.course;
   const texts = new Map<string, number>();
+  const lines = people.map((_, i) => facts.timeline(i, call));
   const starts = new Int32Array(people.length + 1);
-  const instants: number[] = [];
-  const values: number[] = [];
-  const kinds: number[] = [];
-  const add = (instant: Instant, kind: number, value: number) => {
-    instants.push(instant);
-    kinds.push(kind);
-    values.push(value);
-  };
-  people.forEach((_, i) => {
-    const line = facts.timeline(i, call);
+  lines.forEach((line, i) => (starts[i + 1] = starts[i]! + stepsOf(line)));
+  // A large class has some hundred thousand steps: each is written once, where it stays.
+  const instants = new Float64Array(starts[people.length]!);
+  const values = new Float64Array(instants.length);
+  const kinds = new Uint8Array(instants.length);
+  lines.forEach((line, i) => {
+    const from = starts[i]!;
     if (line.kind === 'countdown') {
-      add(line.from, COUNTDOWN, line.due);
+      instants[from] = line.from;
+      values[from] = line.due;
+      kinds[from] = COUNTDOWN;
     } else if (line.kind === 'numbers') {
       for (let k = 0; k < line.steps.length; k += 2) {
         const value = numberOrNull(line.steps[k + 1]!);
-        add(line.steps[k]!, value === null ? UNKNOWN : NUMBER, value ?? 0);
+        const step = from + (k >> 1);
+        instants[step] = line.steps[k]!;
+        values[step] = value ?? 0;
+        kinds[step] = value === null ? UNKNOWN : NUMBER;
       }
     } else if (line.kind === 'steps') {
       for (let k = 0; k < line.at.length; k++) {
         const value = line.values[k]!;
-        if (value === null) add(line.at[k]!, UNKNOWN, 0);
-        else if (typeof value === 'boolean') add(line.at[k]!, TRUTH, value ? 1 : 0);
-        else {
-          if (!texts.has(value)) texts.set(value, texts.size);
-          add(line.at[k]!, TEXT, texts.get(value)!);
-        }
+        instants[from + k] = line.at[k]!;
+        values[from + k] = value === null ? 0 : typeof value === 'string' ? placeOf(texts, value) : Number(value);
+        kinds[from + k] = KIND_OF[typeof value as 'boolean' | 'string' | 'object'];
       }
     }
-    starts[i + 1] = instants.length;
   });
   return {
     call,
@@ -72,10 +71,22 @@ export function measureColumn(call: MeasureCall, facts: Facts, at: Instant): Mea
     facts: people.map((_, i) => facts.fact(i, call, at)),
     texts: [...texts.keys()],
     starts,
-    instants: Float64Array.from(instants),
-    values: Float64Array.from(values),
-    kinds: Uint8Array.from(kinds),
+    instants,
+    values,
+    kinds,
   };
+}
+
+function stepsOf(line: Timeline): number {
+  if (line.kind === 'countdown') return 1;
+  if (line.kind === 'numbers') return line.steps.length >> 1;
+  return line.kind === 'steps' ? line.at.length : 0;
+}
+
+/** Where a text stands among those that values stand for. */
+function placeOf(texts: Map<string, number>, text: string): number {
+  if (!texts.has(text)) texts.set(text, texts.size);
+  return texts.get(text)!;
 }
 
 /**
@@ -91,9 +102,8 @@ export function momentColumn(call: MeasureCall, facts: Facts, at: Instant): Meas
   people.forEach((_, i) => {
     const value = valueSaidAt(facts.timeline(i, call), at);
     if (value !== undefined) {
-      if (typeof value === 'string' && !texts.has(value)) texts.set(value, texts.size);
       kinds.push(KIND_OF[typeof value as 'number' | 'boolean' | 'string' | 'object']);
-      values.push(value === null ? 0 : typeof value === 'string' ? texts.get(value)! : Number(value));
+      values.push(value === null ? 0 : typeof value === 'string' ? placeOf(texts, value) : Number(value));
     }
     starts[i + 1] = values.length;
   });
