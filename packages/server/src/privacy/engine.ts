@@ -13,6 +13,7 @@ import { declarations } from './declarations.ts';
 import {
   aboutThem,
   fieldOf,
+  hasOwnIndex,
   inCourseOf,
   isUnique,
   keyOf,
@@ -79,7 +80,8 @@ async function emptyShared(tx: Tx, table: Holds, course: number, theirs: () => K
   for (const about of table.about) {
     if (!('sharing' in about)) continue;
     const field = fieldOf(tx, table, about.sharing);
-    const alike = inCourseOf(tx, table, course)!.whereIn(field, theirs().select(field));
+    const byOther = hasOwnIndex(tx, table, about.sharing);
+    const alike = inCourseOf(tx, table, course, byOther)!.whereIn(field, theirs().select(field));
     await run(tx, table, alike.update(emptiedOf(tx, table, about.columns)));
   }
 }

@@ -35,11 +35,18 @@ export const propertyOf = (em: Em, table: Holds, column: string): EntityProperty
 export const fieldOf = (em: Em, table: Holds, column: string): string => propertyOf(em, table, column).fieldNames[0]!;
 export const keyOf = (em: Em, table: Holds): string => fieldOf(em, table, metaOf(em, table).primaryKeys[0]!);
 
-/** All rows of a course, whatever leads there. Null for a table that is of no course. */
-export function inCourseOf(em: Em, table: Holds, course: number): Knex.QueryBuilder | null {
+/**
+ * All rows of a course, whatever leads there. Null for a table that is of no course. `byOther`: another index leads to fewer rows than that
+ * of the course, which SQLite would take, because it asks for one value alone.
+ */
+export function inCourseOf(em: Em, table: Holds, course: number, byOther = false): Knex.QueryBuilder | null {
   if (table.course === null) return null;
-  const query = em.getKnex()(tableOf(em, table));
-  if (typeof table.course === 'string') return query.where(fieldOf(em, table, table.course), course);
+  const knex = em.getKnex();
+  const query = knex(tableOf(em, table));
+  if (typeof table.course === 'string') {
+    const field = fieldOf(em, table, table.course);
+    return byOther ? query.whereRaw('+?? = ?', [field, course]) : query.where(field, course);
+  }
   const { column, of: other } = table.course;
   const there = inCourseOf(em, other, course);
   return there && query.whereIn(fieldOf(em, table, column), there.select(keyOf(em, other)));
@@ -150,7 +157,7 @@ async function keysAmong(
   }
   const keys: Id[] = [];
   for (const slice of inSlices(values)) {
-    const query = inCourseOf(em, table, course);
+    const query = inCourseOf(em, table, course, hasOwnIndex(em, table, column));
     if (!query) return [];
     void query.whereIn(fieldOf(em, table, column), slice).select({ pk: keyOf(em, table) });
     for (const [name, value] of Object.entries(where)) void query.where(fieldOf(em, table, name), value);
@@ -161,8 +168,8 @@ async function keysAmong(
 
 /** Whether an index has the rows of a course in the order of their keys. */
 function isInOrder(em: Em, table: Holds): boolean {
-  const { indexes, primaryKeys } = metaOf(em, table);
-  return indexes.some(({ properties }) => [properties ?? []].flat().join() === `course,${primaryKeys[0]!}`);
+  const [key] = metaOf(em, table).primaryKeys;
+  return indexesOf(em, table).some(([first, second]) => first === 'course' && second === key);
 }
 
 /** The same without an index on the column: the database looks through some rows at a time, and gives only those that are wanted. */
@@ -205,14 +212,22 @@ async function keysFiltered(
 
 /** Whether an index begins with the column, or with the course and the column. */
 function isIndexed(em: Em, table: Holds, column: string): boolean {
-  const meta = metaOf(em, table);
-  const begins = [...meta.indexes, ...meta.uniques].map<string[]>(({ properties }) => [properties ?? []].flat());
-  const property = propertyOf(em, table, column);
   return (
-    Boolean(property.index) ||
-    Boolean(property.unique) ||
-    begins.some(([first, second]) => first === column || (first === 'course' && second === column))
+    hasOwnIndex(em, table, column) ||
+    indexesOf(em, table).some(([first, second]) => first === 'course' && second === column)
   );
+}
+
+/** Whether an index begins with the column. */
+export function hasOwnIndex(em: Em, table: Holds, column: string): boolean {
+  const { index, unique } = propertyOf(em, table, column);
+  return Boolean(index) || Boolean(unique) || indexesOf(em, table).some(([first]) => first === column);
+}
+
+/** The columns of each index of several. */
+function indexesOf(em: Em, table: Holds): string[][] {
+  const { indexes, uniques } = metaOf(em, table);
+  return [...indexes, ...uniques].map(({ properties }) => [properties ?? []].flat());
 }
 
 /** Whether no two rows may have the same, on its own or together with others. */

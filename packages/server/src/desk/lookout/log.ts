@@ -24,12 +24,16 @@ interface LastRow {
 export async function lookoutLog(em: Em, live: LiveCourse, at: Instant, now: Instant): Promise<LookoutLogAnswer> {
   const { id } = live;
   const knex = em.getKnex();
-  // As of an earlier day a nudge counts once it had left; what waits is known of the present alone.
-  const sentBy = knex('nudge as n')
-    .join('message as m', 'm.nudge', 'n.id')
-    .where({ 'n.course': id, 'm.kind': 'student' })
-    .whereIn('m.state', ['sent', 'uncertain'])
-    .where('m.settled_at', '<=', at);
+  // As of an earlier day a nudge counts once it had left; what waits is known of the present alone. Now it is what its lead message is
+  // (engine R11), which is the student's: the messages need not be read.
+  const sentBy = knex('nudge as n').where({ 'n.course': id });
+  if (at >= now) void sentBy.where('n.to_student', true).whereIn('n.state', ['sent', 'uncertain']);
+  else
+    void sentBy
+      .join('message as m', 'm.nudge', 'n.id')
+      .where('m.kind', 'student')
+      .whereIn('m.state', ['sent', 'uncertain'])
+      .where('m.settled_at', '<=', at);
   const counts = await rowsOf<{ student: string; n: number; id: number }>(
     em,
     sentBy.groupBy('n.student').select('n.student').count({ n: '*' }).max({ id: 'n.id' }),

@@ -77,6 +77,7 @@ export const NudgeRow = defineEntity({
     { properties: ['course', 'student', 'rule', 'spellStart'] },
     { properties: ['course', 'rule', 'roundAt'] },
     { properties: ['course', 'state', 'roundAt'] },
+    { properties: ['course', 'id'] },
     {
       name: 'nudge_latest_index',
       expression: 'create index "nudge_latest_index" on "nudge" ("course", coalesce("last_at", "round_at"), "id")',

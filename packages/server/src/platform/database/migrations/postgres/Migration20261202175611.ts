@@ -1,0 +1,13 @@
+import { Migration } from '@mikro-orm/migrations';
+
+export class Migration20261202175611 extends Migration {
+
+  override async up(): Promise<void> {
+    this.addSql(`create index "nudge_course_id_index" on "nudge" ("course", "id");`);
+  }
+
+  override async down(): Promise<void> {
+    this.addSql(`drop index "nudge_course_id_index";`);
+  }
+
+}
