@@ -9,7 +9,7 @@ import { setTimeout as pause } from 'node:timers/promises';
 import { API_BASE, endpoints } from '@zest-bell/core/contract';
 import { DAY } from '@zest-bell/core/time';
 import { benchCourse, benchHistory, LARGE } from './data.ts';
-import { fillHistory, fillLog } from './filling.ts';
+import { fillHistory, fillLog, saveColumns } from './filling.ts';
 import { besideGoal } from './goals.ts';
 import { at, probe, startServer } from './running.ts';
 import { scenarioOf } from './scenario.ts';
@@ -26,13 +26,17 @@ const SLOWEST = 10;
 
 export async function benchApi(): Promise<void> {
   const folder = mkdtempSync(join(tmpdir(), 'zest-bell-bench-'));
-  const server = await startServer(join(folder, 'data'));
+  let server = await startServer(join(folder, 'data'));
   try {
     const given = benchCourse(LARGE);
     const course = await server.begin(scenarioOf(given));
     const file = join(folder, 'data', 'zest-bell.db');
+    await server.stop();
     fillHistory(file, course, given, benchHistory(given, LARGE));
     fillLog(file, { course, nudges: NUDGES, students: LARGE.students, first: given.calendar.start + DAY });
+    await saveColumns(file, course);
+    // As after a start: what was computed before is not there.
+    server = await startServer(join(folder, 'data'), true);
     const named: Readonly<Record<string, string>> = { course: String(course), student: 's7', item: 'i3', nudge: '77' };
     // A request that asks for what only its screen knows is asked by that screen’s own bench.
     const asked = endpoints.flatMap(({ module, name, endpoint: e }) => {

@@ -76,7 +76,8 @@ export async function spawnServer(
   return { child, base };
 }
 
-export async function startServer(data: string): Promise<RunningServer> {
+/** With a first account; on a folder that was `used`, that one signs in. */
+export async function startServer(data: string, used = false): Promise<RunningServer> {
   const { child, base } = await spawnServer(data);
   let cookie = '';
   const answerTo = async (path: string, init: RequestInit = {}) => {
@@ -103,7 +104,9 @@ export async function startServer(data: string): Promise<RunningServer> {
   const begin = async (scenario: object) =>
     ((await send('POST', '/api/v1/courses/scenario', new Blob([JSON.stringify(scenario)]))) as { id: number }).id;
   const email = 'ada@saltmarsh.example';
-  await send('POST', '/api/v1/accounts/first', { name: 'Ada Lind', email, password: 'a long enough password' });
+  const password = 'a long enough password';
+  if (used) await send('POST', '/api/v1/session', { email, password });
+  else await send('POST', '/api/v1/accounts/first', { name: 'Ada Lind', email, password });
   return {
     child,
     base,

@@ -73,7 +73,8 @@ export const NudgeRow = defineEntity({
   },
   indexes: [
     { properties: ['course', 'roundAt'] },
-    { properties: ['course', 'student', 'roundAt'] },
+    // With what counting them by student asks for.
+    { properties: ['course', 'student', 'roundAt', 'state', 'toStudent'] },
     { properties: ['course', 'student', 'rule', 'spellStart'] },
     { properties: ['course', 'rule', 'roundAt'] },
     { properties: ['course', 'state', 'roundAt'] },

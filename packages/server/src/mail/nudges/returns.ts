@@ -59,9 +59,11 @@ export async function sentNudges(
   const rules = await em.find(RuleRow, { course: id });
   const byKey = new Map(rules.map((r) => [r.key, readableRule(r)]));
   const earlier = await earlierConditions(em, rules);
-  const query = em
-    .getKnex()('nudge as n')
-    .join('message as m', 'm.nudge', 'n.id')
+  const knex = em.getKnex();
+  const query = knex('nudge as n')
+    // SQLite begins with the nudges: most messages are sent, so that their state leads to nearly all of them.
+    .crossJoin('message as m')
+    .where('m.nudge', knex.ref('n.id'))
     .select({ nudge: 'n.id', wording: 'n.wording', rule: 'n.rule', version: 'n.rule_version' })
     .select({
       came: 'n.came',
