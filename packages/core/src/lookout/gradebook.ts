@@ -73,9 +73,14 @@ export class Gradebook {
     this.groupGrades = groupGrades as Float64Array;
   }
 
-  /** Reads the work and the grades of each subject, a row each, as of `at` (engine H3). */
-  static of(course: Course, subjects: readonly Subject[], at: Instant): Gradebook {
-    const places = course.items.flatMap((item, i) => (inGradebook(item) ? [i] : []));
+  /** Reads the work and the grades of each subject, a row each, as of `at` (engine H3); of all items, or of those that are `wanted`. */
+  static of(
+    course: Course,
+    subjects: readonly Subject[],
+    at: Instant,
+    wanted: (item: Item) => boolean = inGradebook,
+  ): Gradebook {
+    const places = course.items.flatMap((item, i) => (wanted(item) ? [i] : []));
     const columnOf = new Int32Array(course.items.length).fill(-1);
     places.forEach((place, c) => (columnOf[place] = c));
     const groups = [...new Set(places.map((i) => course.items[i]!.group).filter((g) => g !== null))];
@@ -89,16 +94,14 @@ export class Gradebook {
     const due = new Int32Array(size).fill(NEVER);
     const courseGrades = new Float64Array(subjects.length).fill(NaN);
     const groupGrades = new Float64Array(subjects.length * groups.length).fill(NaN);
-    const everyItem = course.items.map((_, i) => i);
     subjects.forEach((subject, row) => {
       const start = row * places.length;
       places.forEach((place, c) => {
         const excused = course.items[place]!.excused.includes(subject.person.id);
         states[start + c] = WORK_STATES.indexOf(excused ? 'excused' : 'before');
       });
-      for (const item of countingAmong(subject, everyItem)) {
+      for (const item of countingAmong(subject, places)) {
         const c = columnOf[item.index]!;
-        if (c < 0) continue;
         states[start + c] = WORK_STATES.indexOf(stateOf(item, at));
         if (doneBy(item, at)) done[start + c] = minutes(item.act <= at ? item.act : item.credit);
         if (item.due !== null) due[start + c] = minutes(item.due);

@@ -3,6 +3,7 @@ import type { Condition } from '../conditions/condition.ts';
 import type { HistoryFacts } from '../measures/facts/facts.ts';
 import { matchesAt } from '../rounds/decide/matches.ts';
 import { DAY, type Instant } from '../time/instant.ts';
+import type { Item } from '../course/item.ts';
 import { Gradebook } from './gradebook.ts';
 
 export const HINT_KINDS = ['neverVisited', 'repliesWait', 'didWell', 'middle', 'lastWeeks'] as const;
@@ -83,16 +84,14 @@ export function hintsFor(facts: HistoryFacts, { lastSent, waiting }: HintFacts, 
 }
 
 /** The item with the latest due instant of which at least half of those whom it counts for have a grade. */
-function latestGraded(facts: HistoryFacts, t: Instant): { readonly id: string; readonly title: string } | null {
+function latestGraded(facts: HistoryFacts, t: Instant): Item | null {
   const { course } = facts;
-  const book = Gradebook.of(course, facts.students(), t);
-  let latest: { id: string; title: string; due: Instant } | null = null;
-  book.about.items.forEach((id, column) => {
-    const item = course.items[course.itemIndex.get(id)!]!;
-    if (!item.points || item.dueAt === null || item.dueAt > t) return;
-    if (latest !== null && item.dueAt <= latest.due) return;
-    const { graded, counted } = book.summary(column);
-    if (counted > 0 && graded >= counted / 2) latest = { id, title: item.title, due: item.dueAt };
-  });
-  return latest;
+  const due = course.items
+    .filter((i): i is Item & { dueAt: Instant } => Boolean(i.points) && i.dueAt !== null && i.dueAt <= t)
+    .sort((a, b) => b.dueAt - a.dueAt);
+  const isGraded = (item: Item) => {
+    const { graded, counted } = Gradebook.of(course, facts.students(), t, (i) => i === item).summary(0);
+    return counted > 0 && graded >= counted / 2;
+  };
+  return due.find(isGraded) ?? null;
 }
