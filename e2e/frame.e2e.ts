@@ -1,5 +1,6 @@
 /** One frame: nothing moves from a page to the next, and a page scrolls as a whole or within its panes, never both. */
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { FIRST_SCRIPTS, firstScripts } from '../bench/firstScripts.ts';
 import { openStage, type BrowserStage } from './harness.ts';
 import type { Scene } from './scene.ts';
 
@@ -121,4 +122,10 @@ describe.each([
     expect(frames.filter((f) => f.fills && f.isHigher).map((f) => f.page)).toEqual([]);
     if (width === 1920) expect(frames[0]!.width).toBe(1232);
   });
+});
+
+test('the first scripts of a page stay small', () => {
+  const bytes = firstScripts();
+  expect(bytes).toBeGreaterThan(50_000);
+  expect(bytes).toBeLessThanOrEqual(FIRST_SCRIPTS);
 });

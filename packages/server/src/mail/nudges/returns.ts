@@ -62,7 +62,7 @@ export async function sentNudges(
   const knex = em.getKnex();
   const query = knex('nudge as n')
     // SQLite begins with the nudges: most messages are sent, so that their state leads to nearly all of them.
-    .crossJoin('message as m')
+    .joinRaw('cross join message as m')
     .where('m.nudge', knex.ref('n.id'))
     .select({ nudge: 'n.id', wording: 'n.wording', rule: 'n.rule', version: 'n.rule_version' })
     .select({

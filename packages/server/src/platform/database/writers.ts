@@ -5,7 +5,7 @@
 import { AppError } from '../errors/errors.ts';
 import type { Orm } from './orm.ts';
 
-/** How long a write waits, in ms. */
+/** How long a write waits, in ms, unless told otherwise. */
 const PATIENCE = 15_000;
 
 const held = new WeakMap<object, Promise<void>>();
@@ -22,12 +22,12 @@ export function holdBackWrites(orm: Orm): () => void {
 }
 
 /** Ends once nobody holds writes back. Throws `busy`. */
-export async function mayWrite(orm: Orm): Promise<void> {
+export async function mayWrite(orm: Orm, patience = PATIENCE): Promise<void> {
   const opened = held.get(orm);
   if (opened === undefined) return;
   let late: NodeJS.Timeout | undefined;
   const tooLate = new Promise<never>((_, fail) => {
-    late = setTimeout(() => fail(new AppError('busy')), PATIENCE);
+    late = setTimeout(() => fail(new AppError('busy')), patience);
   });
   await Promise.race([opened, tooLate]).finally(() => clearTimeout(late));
 }
