@@ -19,7 +19,7 @@ const NUDGES = 200_000;
 const FIRST = 400;
 const LATER = 100;
 const ERASING = 2000;
-/** How long `/health` may take meanwhile, in ms: nothing holds the main thread longer than its turn of 20 ms. */
+/** How long `/health` may take while a student is erased, in ms: nothing may hold the main thread for longer than 20 ms. */
 const TURN = 20;
 const RUNS = 5;
 const SLOWEST = 10;

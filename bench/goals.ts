@@ -8,7 +8,7 @@ interface Goal {
   readonly atLeast?: number;
 }
 
-/** Prints what was measured, its goal, its share of that, and whether the goal is missed. */
+/** Prints what was measured, the goal, how much of the goal that is, and whether it is missed. */
 export function besideGoal(what: string, figure: number, { unit, atMost, atLeast }: Goal): void {
   const goal = (atMost ?? atLeast)!;
   const isMissed = atMost === undefined ? figure < goal : figure > goal;

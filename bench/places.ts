@@ -17,7 +17,7 @@ import { scenarioOf } from './scenario.ts';
 
 const CLASS = { name: 'a course of 2,000', students: 2000, events: 200_000 };
 const RUNS = 5;
-/** In ms: a place whose code the browser has, one whose code it asks for, and a dialog. */
+/** In ms: a place with its code in the browser's cache, one with its code asked for, and a dialog. */
 const CACHED = 700;
 const ASKED_FOR = 1500;
 const DIALOG = 300;

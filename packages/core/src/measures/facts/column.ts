@@ -83,7 +83,7 @@ function stepsOf(line: Timeline): number {
   return line.kind === 'steps' ? line.at.length : 0;
 }
 
-/** Where a text stands among those that values stand for. */
+/** The place of a text in the dictionary. */
 function placeOf(texts: Map<string, number>, text: string): number {
   if (!texts.has(text)) texts.set(text, texts.size);
   return texts.get(text)!;
