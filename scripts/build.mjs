@@ -1,7 +1,7 @@
 // Compiles the server and bundles the interface; `server` or `web` alone where one is named. Types are removed and not checked:
 // `npm run typecheck` checks them, and writes the declarations beside what is compiled here.
 import { cpSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { dirname, join } from 'node:path';
+import { basename, dirname, join } from 'node:path';
 import { build, transformWithOxc } from 'vite';
 import { root } from './steps.mjs';
 
@@ -20,9 +20,13 @@ if (wanted('web')) await build({ root: join(root, 'packages/web'), logLevel: 'wa
 async function compile(name) {
   const from = join(root, 'packages', name, 'src');
   const to = join(root, 'packages', name, 'dist');
-  // A migration or module that was renamed must not live on in its compiled form.
-  for (const path of filesIn(to).filter((each) => /\.js(\.map)?$/.test(each))) rmSync(join(to, path));
   const sources = filesIn(from).filter((path) => /(?<!\.d|\.test)\.ts$/.test(path) && !path.startsWith('testing'));
+  const compiledAs = (path) => path.replace(/\.ts$/, '.js');
+  // A migration or module that was renamed must not live on in its compiled form. What stays is there all the time, as somebody else may
+  // run it or build beside this.
+  const stays = new Set(sources.map(compiledAs).flatMap((path) => [path, `${path}.map`]));
+  const left = filesIn(to).filter((path) => /\.js(\.map)?$/.test(path) && !stays.has(path));
+  for (const path of left) rmSync(join(to, path), { force: true });
   for (const path of sources) {
     const source = join(from, path);
     const { code, map } = await transformWithOxc(readFileSync(source, 'utf8'), source, {
@@ -31,10 +35,9 @@ async function compile(name) {
       sourcemap: true,
       typescript: { onlyRemoveTypeImports: true, rewriteImportExtensions: 'rewrite' },
     });
-    const compiled = join(to, path.replace(/\.ts$/, '.js'));
-    const called = `${compiled.slice(dirname(compiled).length + 1)}.map`;
+    const compiled = join(to, compiledAs(path));
     mkdirSync(dirname(compiled), { recursive: true });
-    writeFileSync(compiled, `${code}\n//# sourceMappingURL=${called}\n`);
+    writeFileSync(compiled, `${code}\n//# sourceMappingURL=${basename(compiled)}.map\n`);
     writeFileSync(`${compiled}.map`, JSON.stringify(map));
   }
 }

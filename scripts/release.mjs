@@ -7,6 +7,8 @@ import { prove } from './prove.mjs';
 import { buildIfNeeded, install, needNode, root } from './steps.mjs';
 
 const PROVE = '--prove';
+/** Not what checking types leaves beside what was built. */
+const isRun = (path) => !/\.d\.ts$|\.tsbuildinfo/.test(path);
 
 needNode();
 const args = process.argv.slice(2);
@@ -29,7 +31,7 @@ for (const name of ['package-lock.json', 'README.md', 'CHANGELOG.md', 'docs/runn
 cpSync(join(root, 'packages/tools/package.json'), join(folder, 'packages/tools/package.json'), { recursive: true });
 for (const name of ['core', 'standins', 'server', 'web']) {
   for (const part of ['package.json', 'dist']) {
-    cpSync(join(root, 'packages', name, part), join(folder, 'packages', name, part), { recursive: true });
+    cpSync(join(root, 'packages', name, part), join(folder, 'packages', name, part), { recursive: true, filter: isRun });
   }
 }
 const scripts = {

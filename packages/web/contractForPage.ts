@@ -1,6 +1,7 @@
 /**
  * The page asks by method and path. The schemas by which the server checks what is asked, and all that they stand on, stay out of the
- * page's scripts: when they are bundled, the contract is replaced by what it says of each request in plain values.
+ * page's scripts: when they are bundled, the contract is replaced by what it says of each request in plain values. A form that shows a
+ * field's bounds has them from `core/contract/fields.ts`.
  */
 import { runnerImport, type Plugin } from 'vite';
 

@@ -3,9 +3,9 @@ import { z } from 'zod';
 import type { SessionAnswer } from '../exchange/access.ts';
 import type { FactorsAnswer, ProvenAddress, SessionLine } from '../exchange/access.ts';
 import { addressSchema } from '../course/entry.ts';
-import { MOST_SEND_DELAY } from '../exchange/sendings.ts';
 import { DIGESTS } from '../exchange/lookout.ts';
 import { get, json, nothing, post, put, remove } from './endpoint.ts';
+import { sendDelay } from './fields.ts';
 
 /** NIST SP 800-63B, 5.1.1.2, from memory: length counts, and no rule about kinds of characters. */
 export const newPassword = z.string().min(12, 'A password has at least 12 characters').max(500);
@@ -136,9 +136,7 @@ export const access = {
     answer: nothing,
   }),
   sendDelay: put('/account/send-delay', 'signedIn', 'How long what you send by hand waits', {
-    body: z.strictObject({
-      seconds: z.number().int().min(0).max(MOST_SEND_DELAY, `At most ${MOST_SEND_DELAY} seconds`),
-    }),
+    body: z.strictObject({ seconds: sendDelay }),
     answer: nothing,
   }),
   endTour: post('/account/tour-over', 'signedIn', 'Take or leave the tour, for good', { answer: nothing }),

@@ -11,6 +11,7 @@ import type { ClassOverview } from '../lookout/overview.ts';
 import { logFilter } from './mail.ts';
 import { documentOf } from './documents.ts';
 import { columns, created, get, json, nothing, post, put, remove } from './endpoint.ts';
+import { asideNote, noteText } from './fields.ts';
 
 const students = z.array(z.string().max(200)).min(1).max(5000);
 /** The instant that is asked about; now, unless told otherwise. */
@@ -53,7 +54,7 @@ export const desk = {
       students,
       /** Null: no longer set aside. */
       until: z.iso.date('Choose the day on which these students come back').nullable(),
-      note: z.string().trim().max(2000, 'A note has at most 2,000 characters').default(''),
+      note: asideNote,
     }),
     answer: nothing,
   }),
@@ -117,9 +118,7 @@ export const desk = {
     answer: json<NoteLine[]>(),
   }),
   addNote: post('/courses/{course}/students/{student}/notes', 'drafts.write', 'Note something for yourself', {
-    body: z.strictObject({
-      text: z.string().trim().min(1, 'Type a note').max(4000, 'A note has at most 4,000 characters'),
-    }),
+    body: z.strictObject({ text: noteText }),
     answer: nothing,
   }),
   removeNote: remove('/courses/{course}/students/{student}/notes/{note}', 'drafts.write', 'Remove a note', {

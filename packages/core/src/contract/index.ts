@@ -11,6 +11,7 @@ export {
   type PathGiven,
   type QueryGiven,
 } from './endpoint.ts';
+export { answerText, asideNote, gradePoints, noteText, sendDelay } from './fields.ts';
 export { decisionsSchema, MOST_EVENTS } from './intake.ts';
 export { MOST_SHEET_ROWS, type LogQuery, type WriteToRead } from './mail.ts';
 export { API_BASE, openApi, type AnswerSchemas } from './openapi.ts';

@@ -22,6 +22,7 @@ import { breakSchema } from '../rounds/decide/courseLimits.ts';
 import type { IngestAnswer } from '../exchange/wire.ts';
 import { documentOf } from './documents.ts';
 import { created, file, get, json, nothing, post, put, remove } from './endpoint.ts';
+import { gradePoints } from './fields.ts';
 
 const text = z.string().max(500);
 const itemChoice = z.union([z.literal('new'), z.literal('nothing'), z.strictObject({ item: text })]);
@@ -177,9 +178,7 @@ export const intake = {
     answer: json<ChangedAnswer>(),
   }),
   grade: put('/courses/{course}/students/{student}/grades/{item}', 'data.write', 'Other points, from now on', {
-    body: z.strictObject({
-      points: z.number('Type the points').min(0, 'Points are 0 or more').max(100_000, 'Points are at most 100,000'),
-    }),
+    body: z.strictObject({ points: gradePoints }),
     answer: json<ChangedAnswer>(),
   }),
   address: put('/courses/{course}/students/{student}/address', 'data.write', 'Give a student an address', {

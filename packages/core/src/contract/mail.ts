@@ -14,6 +14,7 @@ import type { SendingAnswer, SendingResult } from '../exchange/sendings.ts';
 import type { TrayAnswer, TrayDecided } from '../exchange/tray.ts';
 import type { SheetAnswer, SheetCard, WritePreview, WrittenAnswer } from '../imports/take/exchange.ts';
 import { created, file, get, json, nothing, post, put, remove } from './endpoint.ts';
+import { answerText } from './fields.ts';
 
 /** Rows of a sheet to write from. */
 export const MOST_SHEET_ROWS = 5000;
@@ -131,9 +132,7 @@ export const mail = {
     answer: json<Began>(),
   }),
   answerReply: post('/courses/{course}/replies/{reply}/answer', 'nudges.decide', 'Answer a reply', {
-    body: z.strictObject({
-      text: z.string().trim().min(1, 'Type your answer').max(20_000, 'An answer has at most 20,000 characters'),
-    }),
+    body: z.strictObject({ text: answerText }),
     answer: json<Began>(),
   }),
   settleReply: put('/courses/{course}/replies/{reply}', 'nudges.decide', 'Mark a reply as settled, or open again', {

@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { rangeIn } from '@zest-bell/core/problem';
-import { contract } from '@zest-bell/core/contract';
+import { contract, sendDelay } from '@zest-bell/core/contract';
 import { ask } from '../lib/api.ts';
 import { attempt } from '../lib/attempt.ts';
 import { queryClient } from '../lib/queries.ts';
@@ -42,7 +42,7 @@ export function DelayDialog({ seconds: saved, onClose }: { readonly seconds: num
         {seconds > 0 && (
           <NumberField
             label="Seconds"
-            {...rangeIn(contract.access.sendDelay.body.shape.seconds)}
+            {...rangeIn(sendDelay)}
             min={1}
             value={seconds}
             onChange={(n) => n !== null && setSeconds(n)}

@@ -2,7 +2,7 @@ import { longest } from '@zest-bell/core/problem';
 import { useState, type FormEvent } from 'react';
 import { toast } from 'sonner';
 import { dateOf, plural, weekdayDateWords } from '@zest-bell/core/time';
-import { contract } from '@zest-bell/core/contract';
+import { asideNote, contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import { nameOf, type CourseHere } from '../../lib/here.ts';
@@ -61,7 +61,7 @@ export function AsideDialog(props: {
             <textarea
               id={id}
               className="field min-h-20 py-2"
-              maxLength={longest(contract.desk.aside.body.shape.note)}
+              maxLength={longest(asideNote)}
               value={note}
               placeholder="Talked on the phone, waiting for a doctor’s note …"
               onChange={(e) => setNote(e.target.value)}

@@ -5,7 +5,7 @@ import { useNavigate } from 'react-router';
 import { numberWords, plural } from '@zest-bell/core/time';
 import { nameIn, type Item } from '@zest-bell/core/course';
 import type { GradebookCell } from '@zest-bell/core/lookout';
-import { contract } from '@zest-bell/core/contract';
+import { contract, gradePoints } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import { studentPath, type CourseHere } from '../../lib/here.ts';
@@ -64,7 +64,7 @@ export function GradeDialog(props: {
             <NumberField
               label="Points"
               unit={`of ${numberWords(item.points)}`}
-              {...rangeIn(contract.intake.grade.body.shape.points)}
+              {...rangeIn(gradePoints)}
               empty="not graded"
               value={points}
               onChange={setPoints}

@@ -1,6 +1,6 @@
 /** Private notes about a student: seen only by their author. */
 import { longest } from '@zest-bell/core/problem';
-import { contract } from '@zest-bell/core/contract';
+import { contract, noteText } from '@zest-bell/core/contract';
 import type { FormEvent } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import type { Person } from '@zest-bell/core/course';
@@ -52,7 +52,7 @@ export function NotesPart(props: {
         <textarea
           id="note"
           className="field mt-1 min-h-20 w-full"
-          maxLength={longest(contract.desk.addNote.body.shape.text)}
+          maxLength={longest(noteText)}
           value={text}
           onChange={(e) => setText(e.target.value)}
         />

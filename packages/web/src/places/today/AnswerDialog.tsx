@@ -2,7 +2,7 @@
 import { longest } from '@zest-bell/core/problem';
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { contract } from '@zest-bell/core/contract';
+import { answerText, contract } from '@zest-bell/core/contract';
 import type { InboxReply } from '@zest-bell/core/exchange';
 import { track } from '../../lib/sendings.ts';
 import { ask } from '../../lib/api.ts';
@@ -58,7 +58,7 @@ export function AnswerDialog({ reply: r, onClose }: { readonly reply: InboxReply
           <textarea
             className="field min-h-36 w-full text-[15px] font-normal text-ink"
             autoFocus
-            maxLength={longest(contract.mail.answerReply.body.shape.text)}
+            maxLength={longest(answerText)}
             value={text}
             onChange={(e) => setText(e.target.value)}
           />
