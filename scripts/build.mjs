@@ -14,7 +14,9 @@ if (wanted('server')) {
   cpSync(passwords, join(server, 'dist/access/commonPasswords.txt'));
   writeFileSync(join(server, 'dist/.built'), '');
 }
-// The interface is bundled from the sources, so that it needs nothing of what is compiled.
+// The interface is bundled from the sources, so that it needs nothing of what is compiled; a test that builds must not get React's own
+// development version.
+process.env.NODE_ENV = 'production';
 if (wanted('web')) await build({ root: join(root, 'packages/web'), logLevel: 'warn' });
 
 async function compile(name) {
