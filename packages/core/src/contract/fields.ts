@@ -1,4 +1,4 @@
-/** Fields of requests whose bounds a form shows: the page has the requests themselves without their schemas. */
+/** Fields of requests with bounds that a form shows: the page has the requests themselves without their schemas. */
 import { z } from 'zod';
 import { MOST_SEND_DELAY } from '../exchange/sendings.ts';
 
