@@ -154,13 +154,13 @@ export function createApp(services: ConnectionServices, dispatcher: MailHandOver
   app.use(API_BASE, api);
   app.use('/api', (_req, _res, next) => next(new AppError('notFound')));
 
-  if (existsSync(webDist)) {
-    app.use('/assets', express.static(`${webDist}assets`, { immutable: true, maxAge: '1y' }));
-    app.use(express.static(webDist, { index: false }));
-    app.get('/{*path}', signed, framing(services), (_req, res) => {
-      res.set('cache-control', 'no-cache').sendFile('index.html', { root: webDist });
-    });
-  }
+  app.use('/assets', express.static(`${webDist}assets`, { immutable: true, maxAge: '1y' }));
+  app.use(express.static(webDist, { index: false }));
+  app.get('/{*path}', signed, framing(services), (_req, res, next) => {
+    // `npm start` bundles it while the server begins; without one there is only the interface for programs.
+    if (!existsSync(webDist)) return next();
+    res.set('cache-control', 'no-cache').sendFile('index.html', { root: webDist });
+  });
   app.use(problemDetails(services.logger));
   return app;
 }
