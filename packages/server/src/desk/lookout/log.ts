@@ -1,4 +1,5 @@
 /** What the log knows of every student as of an instant, for the columns of Lookout: counted by the database. */
+import type { Knex } from '@mikro-orm/knex';
 import type { Instant } from '@zest-bell/core/time';
 import { isAlert } from '@zest-bell/core/rules';
 import type { MessageState } from '@zest-bell/core/nudges';
@@ -6,12 +7,20 @@ import type { StudentLog } from '@zest-bell/core/lookout';
 import type { LookoutLogAnswer } from '@zest-bell/core/exchange';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { replyHolds } from '../../mail/replies/entity.ts';
+import { nudgesWithMessages } from '../../mail/nudges/joined.ts';
 import { sentNudges } from '../../mail/nudges/returns.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf, select } from '../../platform/database/query.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { readableRule, ruleNames } from '../../rules/repository.ts';
 import { ruleNameIn } from '../../mail/log/query.ts';
+
+/** How much was sent to a student, and the nudge of the newest. */
+interface SentCount {
+  readonly student: string;
+  readonly n: number;
+  readonly id: number;
+}
 
 interface LastRow {
   readonly id: number;
@@ -21,33 +30,43 @@ interface LastRow {
   readonly at: number;
 }
 
-export async function lookoutLog(em: Em, live: LiveCourse, at: Instant, now: Instant): Promise<LookoutLogAnswer> {
+/** `at` may lie in the past: a page asks as of its own moment, and somebody may look at an earlier day. */
+export async function lookoutLog(em: Em, live: LiveCourse, at: Instant): Promise<LookoutLogAnswer> {
   const { id } = live;
   const knex = em.getKnex();
-  // As of an earlier day a nudge counts once it had left; what waits is known of the present alone. Now it is what its lead message is
-  // (engine R11), which is the student's: the messages need not be read.
-  const sentBy = knex('nudge as n').where({ 'n.course': id });
-  if (at >= now) void sentBy.where('n.to_student', true).whereIn('n.state', ['sent', 'uncertain']);
-  else
-    void sentBy
-      .join('message as m', 'm.nudge', 'n.id')
-      .where('m.kind', 'student')
+  const settledSince = knex('message as m')
+    .join('nudge as n', 'n.id', 'm.nudge')
+    .where({ 'm.course': id, 'm.kind': 'student' })
+    .where('m.settled_at', '>', at);
+  const changed = new Set(
+    (await rowsOf<{ student: string }>(em, settledSince.distinct('n.student'))).map((row) => row.student),
+  );
+  // Where nothing has been settled since, a nudge is now what it was then, which is what its lead message is (engine R11).
+  const reached = knex('nudge as n')
+    .where({ 'n.course': id, 'n.to_student': true })
+    .whereIn('n.state', ['sent', 'uncertain']);
+  const counts = (await countedByStudent(em, reached)).filter((row) => !changed.has(row.student));
+  for (const students of inSlices([...changed])) {
+    const sent = nudgesWithMessages(em)
+      .where({ 'n.course': id, 'm.kind': 'student' })
+      .whereIn('n.student', students)
       .whereIn('m.state', ['sent', 'uncertain'])
       .where('m.settled_at', '<=', at);
-  const counts = await rowsOf<{ student: string; n: number; id: number }>(
+    counts.push(...(await countedByStudent(em, sent)));
+  }
+  const newest = new Map(counts.map((row) => [row.student, row.id]));
+  const waiting = await rowsOf<{ student: string; id: number }>(
     em,
-    sentBy.groupBy('n.student').select('n.student').count({ n: '*' }).max({ id: 'n.id' }),
+    knex('nudge')
+      .where({ course: id, state: 'held', to_student: true })
+      .where('round_at', '<=', at)
+      .groupBy('student')
+      .select('student')
+      .max({ id: 'id' }),
   );
-  const waiting = knex('nudge')
-    .where({ course: id, state: 'held', to_student: true })
-    .where('round_at', '<=', at)
-    .groupBy('student');
-  const newest = new Map<string, number>();
-  const keep = (rows: readonly { student: string; id: number }[]) => {
-    for (const { student, id: nudge } of rows) newest.set(student, Math.max(nudge, newest.get(student) ?? 0));
-  };
-  keep(counts);
-  if (at >= now) keep(await rowsOf(em, waiting.select('student').max({ id: 'id' })));
+  // What waited then and was decided since is not known any more.
+  for (const { student, id: nudge } of waiting)
+    if (!changed.has(student)) newest.set(student, Math.max(nudge, newest.get(student) ?? 0));
   const last = new Map<string, LastRow>();
   const ids = [...newest.values()];
   for (const slice of inSlices(ids)) {
@@ -113,6 +132,9 @@ export async function lookoutLog(em: Em, live: LiveCourse, at: Instant, now: Ins
   }
   return { at, students };
 }
+
+const countedByStudent = (em: Em, nudges: Knex.QueryBuilder): Promise<SentCount[]> =>
+  rowsOf(em, nudges.groupBy('n.student').select('n.student').count({ n: '*' }).max({ id: 'n.id' }));
 
 /** Whether a step of a rule goes to others alone: what is held back of it is no message to the student (engine R11b). */
 async function alertSteps(em: Em, course: number): Promise<(rule: string, step: number) => boolean> {

@@ -31,7 +31,7 @@ export function lookoutRoutes(door: Door, { orm, reading, live, clock }: IntakeS
 
   door.on(contract.desk.log, async ({ course: id, query }) => {
     const em = reading.em.fork();
-    return await lookoutLog(em, await live.get(em, id), instantOf(query), clock.now());
+    return await lookoutLog(em, await live.get(em, id), instantOf(query));
   });
 
   door.on(contract.desk.rules, async ({ course: id, query }) => {

@@ -73,7 +73,7 @@ export const NudgeRow = defineEntity({
   },
   indexes: [
     { properties: ['course', 'roundAt'] },
-    // With what counting them by student asks for.
+    // Its last columns let nudges be counted by student from the index alone.
     { properties: ['course', 'student', 'roundAt', 'state', 'toStudent'] },
     { properties: ['course', 'student', 'rule', 'spellStart'] },
     { properties: ['course', 'rule', 'roundAt'] },

@@ -5,6 +5,7 @@ import type { LiveCourse } from '../../course/activity/live.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf } from '../../platform/database/query.ts';
 import type { StoredReturn } from './entity.ts';
+import { nudgesWithMessages } from './joined.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { earlierConditions, readableRule } from '../../rules/repository.ts';
 
@@ -59,11 +60,7 @@ export async function sentNudges(
   const rules = await em.find(RuleRow, { course: id });
   const byKey = new Map(rules.map((r) => [r.key, readableRule(r)]));
   const earlier = await earlierConditions(em, rules);
-  const knex = em.getKnex();
-  const query = knex('nudge as n')
-    // SQLite begins with the nudges: most messages are sent, so that their state leads to nearly all of them.
-    .joinRaw('cross join message as m')
-    .where('m.nudge', knex.ref('n.id'))
+  const query = nudgesWithMessages(em)
     .select({ nudge: 'n.id', wording: 'n.wording', rule: 'n.rule', version: 'n.rule_version' })
     .select({
       came: 'n.came',

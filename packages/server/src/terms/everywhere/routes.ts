@@ -137,7 +137,7 @@ async function partOf(
   const isAsked =
     from === to ||
     ((view.when === null) === (there.when === null) && view.ruleBrushes.length === there.ruleBrushes.length);
-  const { students: logs } = await lookoutLog(em, live, now, now);
+  const { students: logs } = await lookoutLog(em, live, now);
   const asked = rulesIn(there);
   const rows = await em.find(RuleRow, { course: to, key: { $in: [...asked] }, archivedAt: null });
   const matches = new Map(readableRules(rows).map((rule) => [rule.id, ruleMatches(rule, facts, now)]));
