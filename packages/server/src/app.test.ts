@@ -1,9 +1,10 @@
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import request from 'supertest';
 import { openStage, visit, type Agent, type TestStage } from './testing/stage.ts';
+import { createApp } from './app.ts';
 import { StartProblem } from './platform/process/config.ts';
 import { openDataFolder, sessionSecret } from './platform/process/dataFolder.ts';
 import { lockFolder } from './platform/process/lock.ts';
@@ -17,6 +18,22 @@ beforeEach(async () => {
 afterEach(async () => {
   await stage.close();
   rmSync(folder, { recursive: true, force: true });
+});
+
+test('the page is served from when it is bundled on, though the server began before', async () => {
+  const app = createApp(stage.services, stage.dispatcher, {
+    secret: 'secret',
+    secure: false,
+    demo: null,
+    isReady: () => true,
+    page: folder,
+  });
+  await request(app).get('/').expect(404);
+  mkdirSync(join(folder, 'assets'));
+  writeFileSync(join(folder, 'assets', 'a.js'), '1;');
+  writeFileSync(join(folder, 'index.html'), '<p>Zest Bell</p>');
+  expect((await request(app).get('/c/1/today').expect(200)).text).toBe('<p>Zest Bell</p>');
+  expect((await request(app).get('/assets/a.js').expect(200)).headers['cache-control']).toContain('immutable');
 });
 
 describe('every answer', () => {
@@ -33,6 +50,13 @@ describe('every answer', () => {
     const res = await request(stage.app).get('/api/v1/session');
     expect(res.headers['cache-control']).toBe('no-store');
     expect(res.headers['x-powered-by']).toBeUndefined();
+  });
+
+  test('comes compressed, by whichever way the browser knows', async () => {
+    for (const way of ['br', 'gzip']) {
+      const res = await request(stage.app).get('/api/openapi.json').set('accept-encoding', way).expect(200);
+      expect(res.headers['content-encoding']).toBe(way);
+    }
   });
 
   test('to what does not exist is a problem, not a page', async () => {

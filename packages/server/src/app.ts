@@ -2,6 +2,7 @@
 import type { ClockAnswer } from '@zest-bell/core/exchange';
 import { ANSWERS, docsPage } from './access/docs.ts';
 import { existsSync } from 'node:fs';
+import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import express, { Router, type Express } from 'express';
 import helmet from 'helmet';
@@ -47,7 +48,7 @@ import { isLaunched } from './connections/lti/who.ts';
 import type { ConnectionServices } from './connections/services.ts';
 
 const HEALTH = '/health';
-const webDist = fileURLToPath(new URL('../../web/dist/', import.meta.url));
+const bundled = fileURLToPath(new URL('../../web/dist/', import.meta.url));
 
 export interface AppOptions {
   readonly secret: string;
@@ -72,6 +73,8 @@ export interface AppOptions {
   readonly serves?: boolean;
   /** Null while nobody is told figures. */
   readonly figures?: Figures | null;
+  /** The folder of the bundled interface; where `npm start` bundles it, it fills while the server runs. */
+  readonly page?: string;
 }
 
 export function createApp(services: ConnectionServices, dispatcher: MailHandOver, options: AppOptions): Express {
@@ -154,12 +157,12 @@ export function createApp(services: ConnectionServices, dispatcher: MailHandOver
   app.use(API_BASE, api);
   app.use('/api', (_req, _res, next) => next(new AppError('notFound')));
 
-  app.use('/assets', express.static(`${webDist}assets`, { immutable: true, maxAge: '1y' }));
-  app.use(express.static(webDist, { index: false }));
+  const page = options.page ?? bundled;
+  app.use('/assets', express.static(join(page, 'assets'), { immutable: true, maxAge: '1y' }));
+  app.use(express.static(page, { index: false }));
   app.get('/{*path}', signed, framing(services), (_req, res, next) => {
-    // `npm start` bundles it while the server begins; without one there is only the interface for programs.
-    if (!existsSync(webDist)) return next();
-    res.set('cache-control', 'no-cache').sendFile('index.html', { root: webDist });
+    if (!existsSync(join(page, 'index.html'))) return next();
+    res.set('cache-control', 'no-cache').sendFile('index.html', { root: page });
   });
   app.use(problemDetails(services.logger));
   return app;
