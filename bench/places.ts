@@ -6,7 +6,8 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import puppeteer, { type Browser, type BrowserContext, type Page } from 'puppeteer-core';
+import type { Browser, BrowserContext, Page } from 'puppeteer-core';
+import { launchBrowser } from './browser.ts';
 import { benchCourse, benchHistory, benchRules } from './data.ts';
 import { fillHistory } from './filling.ts';
 import { FIRST_SCRIPTS, firstScripts } from './firstScripts.ts';
@@ -73,13 +74,7 @@ interface Opened {
 export async function benchPlaces(): Promise<void> {
   const folder = mkdtempSync(join(tmpdir(), 'zest-bell-bench-'));
   const server = await startServer(join(folder, 'data'));
-  const browser = await puppeteer.launch({
-    executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium-headless-shell',
-    headless: 'shell',
-    pipe: true,
-    args: ['--no-sandbox', '--disable-gpu', '--disable-dev-shm-usage', '--force-prefers-reduced-motion'],
-    defaultViewport: { width: 1280, height: 800 },
-  });
+  const browser = await launchBrowser();
   try {
     const { course, rule } = await fill(server, join(folder, 'data', 'zest-bell.db'));
     const at = (place: string) => `${server.base}/c/${course}/${place.replace('{rule}', rule)}`;

@@ -6,7 +6,8 @@ import { cpSync, existsSync, mkdirSync, mkdtempSync, rmSync, statSync, writeFile
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import puppeteer, { type Browser, type BrowserContext, type CookieData } from 'puppeteer-core';
+import type { Browser, BrowserContext, CookieData } from 'puppeteer-core';
+import { launchBrowser } from '../bench/browser.ts';
 import { STARTS_WITHIN } from '../bench/running.ts';
 import { Scene } from './scene.ts';
 
@@ -40,29 +41,7 @@ async function startServer(data: string, env: Readonly<Record<string, string>> =
 let shared: Promise<Browser> | null = null;
 
 /** The browser of this process, from the first file that needs it until the process ends. */
-const browserOfAll = (): Promise<Browser> =>
-  (shared ??= puppeteer.launch({
-    executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium-headless-shell',
-    headless: 'shell',
-    // It ends with this process, however that ends.
-    pipe: true,
-    args: [
-      '--no-sandbox',
-      '--disable-gpu',
-      '--disable-quic',
-      '--disable-dev-shm-usage',
-      '--no-first-run',
-      '--disable-background-networking',
-      '--disable-component-update',
-      '--disable-sync',
-      '--force-color-profile=srgb',
-      '--font-render-hinting=none',
-      '--lang=en-US',
-      // Nothing to wait for between a click and what it opens.
-      '--force-prefers-reduced-motion',
-    ],
-    defaultViewport: { width: 1280, height: 800, deviceScaleFactor: 1 },
-  }));
+const browserOfAll = (): Promise<Browser> => (shared ??= launchBrowser());
 
 export async function closeBrowser(): Promise<void> {
   const browser = await shared;

@@ -23,24 +23,24 @@ function namesOf({ id, email, firstName, lastName, contacts }: PersonIdentifiers
 }
 
 /** Null for what cannot be named. */
-function patternOf(known: PersonIdentifiers): RegExp | null {
-  const names = namesOf(known);
-  return names.length === 0 ? null : new RegExp(names.map(alone).join('|'), 'giu');
-}
+const patternOf = (names: readonly string[]): RegExp | null =>
+  names.length === 0 ? null : new RegExp(names.map(alone).join('|'), 'giu');
 
 const isAscii = (text: string): boolean => !/[^\0-\x7f]/.test(text);
 
 /** Whether a text names them: by id, address, or whole name. */
 export function namedIn(known: PersonIdentifiers): (text: string) => boolean {
-  const pattern = patternOf(known);
+  const names = namesOf(known);
+  const pattern = patternOf(names);
   if (pattern === null) return () => false;
-  // Most texts do not have the letters at all, which is seen far sooner where no letter has more than two forms.
-  const names = namesOf(known).map((name) => name.toLowerCase());
+  const small = names.map((name) => name.toLowerCase());
   const areAscii = names.every(isAscii);
+  // The pattern is slow, and most texts do not contain the letters at all. Outside ASCII the pattern takes more letters for the same than
+  // lowercase does, so that it alone decides there.
   const mayName = (text: string): boolean => {
     if (!areAscii || !isAscii(text)) return true;
-    const small = text.toLowerCase();
-    return names.some((name) => small.includes(name));
+    const lower = text.toLowerCase();
+    return small.some((name) => lower.includes(name));
   };
   return (text) => mayName(text) && text.search(pattern) >= 0;
 }
@@ -51,7 +51,7 @@ export function erasedStudent(
   standsAs: string,
   calledElsewhere: ReadonlySet<string>,
 ): ErasedStudent {
-  const pattern = patternOf(known);
+  const pattern = patternOf(namesOf(known));
   const isNamed = namedIn(known);
   return {
     id: known.id,
