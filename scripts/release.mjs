@@ -31,7 +31,10 @@ for (const name of ['package-lock.json', 'README.md', 'CHANGELOG.md', 'docs/runn
 cpSync(join(root, 'packages/tools/package.json'), join(folder, 'packages/tools/package.json'), { recursive: true });
 for (const name of ['core', 'standins', 'server', 'web']) {
   for (const part of ['package.json', 'dist']) {
-    cpSync(join(root, 'packages', name, part), join(folder, 'packages', name, part), { recursive: true, filter: isRun });
+    cpSync(join(root, 'packages', name, part), join(folder, 'packages', name, part), {
+      recursive: true,
+      filter: isRun,
+    });
   }
 }
 const scripts = {

@@ -47,8 +47,5 @@ test('nothing else is read at once', () => {
     '',
   ])
     expect([text, readExact(text)]).toEqual([text, null]);
-  expect(readExact('2026-01-12T14:30:00.250Z')).toMatchObject({
-    ok: true,
-    at: Date.parse('2026-01-12T14:30:00.250Z'),
-  });
+  expect(readExact('2026-01-12T14:30:00.250Z')).toMatchObject({ ok: true, at: Date.parse('2026-01-12T14:30:00.250Z') });
 });
